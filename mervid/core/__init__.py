@@ -1,0 +1,1 @@
+"""What Mervid knows about music, on plain arrays and values: no Qt, no files beyond audio decoding."""
