@@ -80,8 +80,15 @@ def probe(path: Path) -> Source:
             import soundfile
 
             with soundfile.SoundFile(os.fsencode(path)) as f:
-                return Source(path, f.samplerate, f.channels, f.frames / f.samplerate, f"libsndfile {f.format}", True)
-        except Exception:  # noqa: BLE001 - a FLAC in an Ogg, a WAV with AAC inside: let FFmpeg try
+                return Source(
+                    path,
+                    f.samplerate,
+                    f.channels,
+                    f.frames / f.samplerate,
+                    f"libsndfile {f.format}",
+                    True,
+                )
+        except Exception:
             pass
     return _probe_av(path)
 
@@ -243,12 +250,12 @@ def decode(
     digest = hashlib.sha256(f"{source.rate}/{channels}".encode())
     frames = repaired = 0
     loudest = 0.0
-    for block in blocks(source):
-        block = block[:, :2] if block.shape[1] >= channels else np.repeat(block[:, :1], channels, axis=1)
+    for whole in blocks(source):
+        block = whole[:, :2] if whole.shape[1] >= channels else np.repeat(whole[:, :1], channels, axis=1)
         bad = ~np.isfinite(block)
         if bad.any():
             repaired += int(bad.sum())
-            block = np.where(bad, np.float32(0), block)
+            block[bad] = 0
         loudest = max(loudest, float(np.abs(block).max()))
         digest.update(np.rint(np.clip(block, -1, 1) * 32767).astype("<i2").tobytes())
         sink(np.ascontiguousarray(block, dtype=np.float32))
@@ -262,7 +269,15 @@ def decode(
         raise AudioError(f"{shown(source.path)} holds no valid samples: every one is NaN or infinite.")
     if loudest < 1e-5:
         raise AudioError(f"{shown(source.path)} is digital silence: there is nothing to hear.")
-    return Decoded(source.rate, channels, frames, digest.hexdigest()[:40], source.decoder, source.delay_known, repaired)
+    return Decoded(
+        source.rate,
+        channels,
+        frames,
+        digest.hexdigest()[:40],
+        source.decoder,
+        source.delay_known,
+        repaired,
+    )
 
 
 class Resampler:
@@ -278,7 +293,10 @@ class Resampler:
         mono = block if block.ndim == 1 else block.mean(axis=1, dtype=np.float32)
         if self._stream is None:
             return mono
-        return np.asarray(self._stream.resample_chunk(np.ascontiguousarray(mono), last=last), dtype=np.float32)
+        return np.asarray(
+            self._stream.resample_chunk(np.ascontiguousarray(mono), last=last),
+            dtype=np.float32,
+        )
 
 
 def read(path: str | os.PathLike[str]) -> tuple[Samples, Decoded]:

@@ -110,7 +110,13 @@ class Listener:
         self._total = 0
         self._last_bands = np.zeros((2, _filterbank()[0].shape[1]), np.float32)
         self._filters = [
-            butter(2, high if low is None else low if high is None else (low, high), kind, fs=RATE, output="sos")
+            butter(
+                2,
+                high if low is None else low if high is None else (low, high),
+                kind,
+                fs=RATE,
+                output="sos",
+            )
             for (low, high), kind in zip(_ATTACK_BANDS, ("lowpass", "bandpass", "highpass"), strict=True)
         ]
         self._states = [np.zeros((len(sos), 2), np.float32) for sos in self._filters]
@@ -178,11 +184,12 @@ class Listener:
         self._flux.append(np.stack([part.sum(axis=1) for part in np.split(rise, edges, axis=1)], axis=1))
 
         def slowly(x: Array) -> Array:
-            return x[: len(x) // SLOW * SLOW].reshape(-1, SLOW, x.shape[1]).mean(axis=1)
+            return x[: len(x) // SLOW * SLOW].reshape(-1, SLOW, x.shape[1]).mean(axis=1, dtype=np.float32)
 
         coarse = slowly(bands)
         groups = np.linspace(0, coarse.shape[1], 25).astype(int)[:-1]
-        self._colour.append(np.add.reduceat(coarse, groups, axis=1) / np.diff([*groups, coarse.shape[1]]))
+        sizes = np.diff([*groups, coarse.shape[1]]).astype(np.float32)
+        self._colour.append(np.add.reduceat(coarse, groups, axis=1) / sizes)
         long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: len(chunk) // _SLOW_HOP]
         pitches = np.sqrt(np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1))) @ _chroma_map()
         total = pitches.sum(axis=1, keepdims=True)
@@ -257,7 +264,9 @@ def onsets(attack: Array, *, least: float = 0.12, apart: float = 0.03) -> tuple[
     apart
         Seconds within which only the strongest peak counts.
     """
-    from_peaks = np.flatnonzero((attack[1:-1] > attack[:-2]) & (attack[1:-1] >= attack[2:]) & (attack[1:-1] > least)) + 1
+    from_peaks = (
+        np.flatnonzero((attack[1:-1] > attack[:-2]) & (attack[1:-1] >= attack[2:]) & (attack[1:-1] > least)) + 1
+    )
     order = from_peaks[np.argsort(-attack[from_peaks], kind="stable")]
     gap = int(apart * ATTACK_RATE)
     taken = np.zeros(len(attack) + 2 * gap + 1, bool)

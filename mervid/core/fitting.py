@@ -8,6 +8,8 @@ A breadth-first search over pins gives the fewest for that choice of places.
 
 from __future__ import annotations
 
+from typing import Any
+
 import attrs
 import numpy as np
 from numpy.typing import NDArray
@@ -38,7 +40,7 @@ class Tolerance:
         return out
 
 
-def stray(times: Floats, numbers: NDArray[np.int64], *, limit: float = 0.035) -> NDArray[np.bool_]:
+def stray(times: Floats, numbers: NDArray[Any], *, limit: float = 0.035) -> NDArray[np.bool_]:
     """Which beats can't be trusted: they fit neither the line through their neighbours nor one that ends beside them.
 
     Each beat is predicted three ways: by the median of the lines that join its kth neighbours left and right
@@ -100,17 +102,22 @@ def count_like(grid: Grid | None, heard: Heard) -> Floats:
     if grid is None or len(heard.times) < 2:
         return numbers
     _, period = line(heard.times, numbers)
-    ratio = 2.0 ** np.round(np.log2(grid.tempo_overall() * period / 60))
+    ratio = float(2.0 ** np.round(np.log2(grid.tempo_overall() * period / 60)))
     hand = [p for p in grid.pins if p.hand]
-    at, beat = (hand[0].time, hand[0].beat) if hand else (float(grid.time_at(0.0)), 0.0)
-    j = int(np.argmin(np.abs(heard.times - at)))
+    anchor = hand[0] if hand else Pin(float(grid.time_at(0.0)), 0.0)
+    j = int(np.argmin(np.abs(heard.times - anchor.time)))
     # at half level a heard beat may fall between two grid beats: keep the count on the heard ones
     step = min(1.0, ratio)
-    here = beat + np.round((float(grid.beat_at(heard.times[j])) - beat) / step) * step
+    here = anchor.beat + np.round((float(grid.beat_at(heard.times[j])) - anchor.beat) / step) * step
     return np.asarray((numbers - numbers[j]) * ratio + here)
 
 
-def fit_steady(heard: Heard, *, like: Grid | None = None, meter: tuple[MeterMark, ...] | None = None) -> Grid:
+def fit_steady(
+    heard: Heard,
+    *,
+    like: Grid | None = None,
+    meter: tuple[MeterMark, ...] | None = None,
+) -> Grid:
     """The one tempo that fits the heard beats best; it passes through a lone hand pin of `like`.
 
     Raises
@@ -123,13 +130,19 @@ def fit_steady(heard: Heard, *, like: Grid | None = None, meter: tuple[MeterMark
     trusted = ~stray(heard.times, heard.numbers)
     hand = [p for p in like.pins if p.hand] if like else []
     if len(hand) > 1:
-        raise Refused(f"{len(hand)} hand pins stand, and one steady tempo can pass through only one: remove the others, or follow.")
+        raise Refused(
+            f"{len(hand)} hand pins stand, and one steady tempo can pass through only one of them. "
+            "Remove the others, or follow the recording."
+        )
     start, period = line(heard.times[trusted], numbers[trusted], heard.confidence[trusted] + 0.05)
     mark = meter if meter is not None else like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
     if hand:
         anchor = hand[0]
         start = anchor.time - period * anchor.beat
-        pins = sorted([anchor, Pin(start + period * numbers[-1], numbers[-1])], key=lambda p: p.time)
+        pins = sorted(
+            [anchor, Pin(start + period * numbers[-1], numbers[-1])],
+            key=lambda p: p.time,
+        )
         if pins[1].beat - pins[0].beat < 1:
             pins = [Pin(start + period * numbers[0], numbers[0]), anchor]
         return Grid(tuple(pins), mark)
@@ -168,18 +181,22 @@ def follow(
         apart = np.abs(n - p.beat) > 0.75
         t, n, tol = t[apart], n[apart], tol[apart]
         i = int(np.searchsorted(n, p.beat))
-        t, n, tol = np.insert(t, i, p.time), np.insert(n, i, p.beat), np.insert(tol, i, 0.0)
+        t, n, tol = (
+            np.insert(t, i, p.time),
+            np.insert(n, i, p.beat),
+            np.insert(tol, i, 0.0),
+        )
     ordered = np.concatenate([[True], np.diff(t) > 0]) if len(t) else np.zeros(0, bool)
     t, n, tol = t[ordered], n[ordered], tol[ordered]
     fixed = {p.beat: p for p in hand}
-    knots = _fewest(t, n, tol)
-    at = _settle(t, n, tol, knots)
+    knots = fewest_pins(t, n, tol)
+    at = settle(t, n, tol, knots)
     pins = tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
     mark = meter if meter is not None else like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
     return Grid(pins, mark)
 
 
-def _fewest(t: Floats, n: Floats, tol: Floats) -> list[int]:
+def fewest_pins(t: Floats, n: Floats, tol: Floats) -> list[int]:
     """Indices of the fewest beats to pin so that the joining lines stay within `tol` (0 pins a beat by itself)."""
     last = len(t) - 1
     forced = np.flatnonzero(tol == 0)
@@ -236,7 +253,7 @@ def _fewest(t: Floats, n: Floats, tol: Floats) -> list[int]:
     return [0, last]
 
 
-def _settle(t: Floats, n: Floats, tol: Floats, knots: list[int]) -> Floats:
+def settle(t: Floats, n: Floats, tol: Floats, knots: list[int]) -> Floats:
     """Least-squares times for the knots, kept only as far as every beat stays within its tolerance.
 
     The beats between knots say more about a pin than the stroke on it. Hat functions make the basis (linear splines).

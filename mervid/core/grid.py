@@ -9,6 +9,7 @@ Beat 0 is the first downbeat. Bars are counted 1, 2, 3 ... from it and -1, -2 ..
 
 from __future__ import annotations
 
+import itertools
 from functools import cached_property
 
 import attrs
@@ -46,10 +47,11 @@ def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
     for p in pins:
         if not (np.isfinite(p.time) and np.isfinite(p.beat)):
             raise Refused(f"A pin needs a finite time and beat, not {p.time} s and beat {p.beat}.")
-    for a, b in zip(pins, pins[1:], strict=False):
+    for a, b in itertools.pairwise(pins):
         if not (b.time > a.time and b.beat > a.beat):
             raise Refused(
-                f"The pin on beat {b.beat:g} at {b.time:.3f} s must lie after the pin on beat {a.beat:g} at {a.time:.3f} s."
+                f"The pin on beat {b.beat:g} at {b.time:.3f} s must lie after "
+                f"the pin on beat {a.beat:g} at {a.time:.3f} s."
             )
         tempo = 60 * (b.beat - a.beat) / (b.time - a.time)
         if not LEAST_TEMPO <= tempo <= MOST_TEMPO:
@@ -62,7 +64,7 @@ def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
     for m in meter:
         if not 1 <= m.beats_per_bar <= 32 or m.beat != round(m.beat):
             raise Refused(f"A meter mark needs a whole beat and 1 to 32 beats a bar, not {m}.")
-    for u, v in zip(meter, meter[1:], strict=False):
+    for u, v in itertools.pairwise(meter):
         if v.beat <= u.beat:
             raise Refused(f"The meter mark on beat {v.beat:g} must lie after the one on beat {u.beat:g}.")
 

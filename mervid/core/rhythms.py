@@ -17,18 +17,64 @@ _STEPS = {"x": 1.0, "o": 0.6, ".": 0.0}
 _ANYWAY = (0.3, 0.2)
 
 PATTERNS: dict[str, tuple[str, str, str, str]] = {
-    "four on the floor": ("x...x...x...x...", "o...x...o...x...", "o...x...o...x...", "o.x.o.x.o.x.o.x."),
-    "backbeat, eighths": ("x.....o.x.o.....", "o...x...o...x...", "o...x...o...x...", "x.o.x.o.x.o.x.o."),
-    "backbeat, sixteenths": ("x..o..o.x.o.....", "o...x..o.o..x...", "o...x..o.o..x..o", "xooxxooxxooxxoox"),
-    "boom-bap": ("x......o..x.....", "....x.......x...", "....x.......x...", "x.o.x.o.x.o.x.o."),
-    "half-time": ("x.....o.........", "o.......x.......", "o.......x.......", "x.o.o.o.x.o.o.o."),
-    "on every beat": ("x...o...x...o...", "x...x...x...x...", "x...x...x...x...", "x...x...x...x..."),
-    "shuffle": ("x.......x.......", "o...x...o...x...", "o...x...o...x...", "x..ox..ox..ox..o"),
-    "bass and chords": ("x...o...x...o...", "x.o.o.o.x.o.o.o.", "x.o.o.o.x.o.o.o.", "o...o...o...o..."),
+    "four on the floor": (
+        "x...x...x...x...",
+        "o...x...o...x...",
+        "o...x...o...x...",
+        "o.x.o.x.o.x.o.x.",
+    ),
+    "backbeat, eighths": (
+        "x.....o.x.o.....",
+        "o...x...o...x...",
+        "o...x...o...x...",
+        "x.o.x.o.x.o.x.o.",
+    ),
+    "backbeat, sixteenths": (
+        "x..o..o.x.o.....",
+        "o...x..o.o..x...",
+        "o...x..o.o..x..o",
+        "xooxxooxxooxxoox",
+    ),
+    "boom-bap": (
+        "x......o..x.....",
+        "....x.......x...",
+        "....x.......x...",
+        "x.o.x.o.x.o.x.o.",
+    ),
+    "half-time": (
+        "x.....o.........",
+        "o.......x.......",
+        "o.......x.......",
+        "x.o.o.o.x.o.o.o.",
+    ),
+    "on every beat": (
+        "x...o...x...o...",
+        "x...x...x...x...",
+        "x...x...x...x...",
+        "x...x...x...x...",
+    ),
+    "shuffle": (
+        "x.......x.......",
+        "o...x...o...x...",
+        "o...x...o...x...",
+        "x..ox..ox..ox..o",
+    ),
+    "bass and chords": (
+        "x...o...x...o...",
+        "x.o.o.o.x.o.o.o.",
+        "x.o.o.o.x.o.o.o.",
+        "o...o...o...o...",
+    ),
 }
 
 
-def expected(periods: NDArray[np.float64], *, quiet: float = 0.15, loud: float = 1.1, width: float = 0.016) -> NDArray[np.float64]:
+def expected(
+    periods: NDArray[np.float64],
+    *,
+    quiet: float = 0.15,
+    loud: float = 1.1,
+    width: float = 0.016,
+) -> NDArray[np.float64]:
     """Mean onset strength in each sixteenth of a beat, the first centred on the beat itself.
 
     Parameters

@@ -95,7 +95,11 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
     times = _to_attacks(sound.attack, times)
     confidence = _confidence(sound.attack, times)
     first, last = _sounding(sound.attack, times)
-    times, phase, confidence = times[first:last], phase[first:last], confidence[first:last]
+    times, phase, confidence = (
+        times[first:last],
+        phase[first:last],
+        confidence[first:last],
+    )
     if len(times) < 4:
         return nothing_heard()
     start = int(np.argmax(phase == 0))
@@ -130,6 +134,10 @@ def _emission_weights() -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     return (_TEMPER * w).reshape(len(_PERIODS), BINS * 5, -1).astype(np.float32), prior.astype(np.float32)
 
 
+def _within(progress: Callable[[float], None], start: float, stop: float) -> Callable[[float], None]:
+    return lambda part: progress(start + part * (stop - start))
+
+
 def _decode(flux: NDArray[np.float32], progress: Callable[[float], None]) -> tuple[Floats, NDArray[np.int64]]:
     """Most likely beats: frame numbers and position in the bar (0 to 3), window by window."""
     total = len(flux)
@@ -138,7 +146,11 @@ def _decode(flux: NDArray[np.float32], progress: Callable[[float], None]) -> tup
     while True:
         stop = min(total, start + _WINDOW)
         part = (start / total, stop / total)
-        path = _viterbi(flux[start:stop], state, lambda p, a=part: progress(a[0] + p * (a[1] - a[0])))
+        path = _viterbi(
+            flux[start:stop],
+            state,
+            _within(progress, *part),
+        )
         if stop == total:
             found += [(start + t, b) for t, b, _, _ in path]
             break
@@ -151,7 +163,9 @@ def _decode(flux: NDArray[np.float32], progress: Callable[[float], None]) -> tup
 
 
 def _viterbi(
-    flux: NDArray[np.float32], state: tuple[int, int, int] | None, progress: Callable[[float], None]
+    flux: NDArray[np.float32],
+    state: tuple[int, int, int] | None,
+    progress: Callable[[float], None],
 ) -> list[tuple[int, int, int, int]]:
     """Beats of one window as (frame, position in bar, rhythm, period index).
 
@@ -208,7 +222,11 @@ def _viterbi(
             np.maximum(value, option, out=value)
         from_tempo[frames] = choice
         here[...] = _NEVER
-        arrive = np.roll(value.transpose(3, 0, 1, 2) + scores.reshape(periods, block, BEATS, rhythms), 1, axis=2)
+        arrive = np.roll(
+            value.transpose(3, 0, 1, 2) + scores.reshape(periods, block, BEATS, rhythms),
+            1,
+            axis=2,
+        )
         arrive = np.maximum(arrive, _NEVER)
         land = _PERIODS[:, None] + frames[None]
         ring[land % length, :, :, rows[:, None]] = arrive
@@ -303,7 +321,10 @@ def _confidence(attack: NDArray[np.float32], times: Floats) -> Floats:
     strength = np.maximum.reduce([a[i + k] for k in range(5)])
     even = np.full(len(times), 0.02)
     if len(times) > 4:
-        guess = np.median([(times[2 - k : len(times) - 2 - k] + times[2 + k : len(times) - 2 + k or None]) / 2 for k in (1, 2)], axis=0)
+        guess = np.median(
+            [(times[2 - k : len(times) - 2 - k] + times[2 + k : len(times) - 2 + k or None]) / 2 for k in (1, 2)],
+            axis=0,
+        )
         even[2:-2] = np.abs(times[2:-2] - guess)
     clear = 1 - np.exp(-strength / 0.15)
     return np.clip(clear * np.exp(-0.5 * (even / 0.03) ** 2), 0.02, 0.98)

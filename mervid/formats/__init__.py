@@ -1,0 +1,1 @@
+"""One module per open format: reading and writing, from and to the values of `core`."""

@@ -1,0 +1,109 @@
+"""A whole recording in, its evidence out: decode once, draw, listen, track.
+
+The result is kept for good and never edited; a newer `VERSION` asks for the recording to be heard again.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from . import audio, evidence, tracker
+from .audio import Decoded, Samples
+from .errors import FormatError
+from .tracker import Heard
+from .waveform import Waveform, WaveformMaker
+
+VERSION = 1
+
+
+@attrs.frozen(eq=False)
+class Evidence:
+    """What was heard in one recording.
+
+    Attributes
+    ----------
+    heard : beats
+    attack : (n,) uint8, attack strength, 1000 a second, 255 is strongest
+    percussive : (m,) uint8, share of percussive sound, 20 a second
+    """
+
+    heard: Heard
+    attack: NDArray[np.uint8]
+    percussive: NDArray[np.uint8]
+
+    def attack_strength(self) -> NDArray[np.float32]:
+        """Attack strength as float32 in [0, 1]."""
+        return self.attack.astype(np.float32) / np.float32(255)
+
+
+def to_bytes(value: Evidence) -> bytes:
+    """The evidence as one compressed block (NumPy .npz)."""
+    out = io.BytesIO()
+    h = value.heard
+    np.savez_compressed(
+        out,
+        times=h.times,
+        numbers=h.numbers,
+        confidence=h.confidence,
+        bar=np.array([h.beats_per_bar]),
+        margin=np.array([h.phase_margin]),
+        attack=value.attack,
+        percussive=value.percussive,
+    )
+    return out.getvalue()
+
+
+def from_bytes(blob: bytes) -> Evidence:
+    """Inverse of `to_bytes`. Raises `FormatError` when the block is damaged."""
+    try:
+        with np.load(io.BytesIO(blob), allow_pickle=False) as z:
+            heard = Heard(z["times"], z["numbers"], z["confidence"], int(z["bar"][0]), float(z["margin"][0]))
+            return Evidence(heard, z["attack"], z["percussive"])
+    except Exception as e:
+        raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
+
+
+def decode(
+    path: Path, sink: Callable[[Samples], None], *, progress: Callable[[float], None]
+) -> tuple[Decoded, Waveform, evidence.Listener]:
+    """Decode `path` once: samples go to `sink`, the waveform is drawn and the listener has heard it all.
+
+    Raises
+    ------
+    AudioError
+        As `audio.probe` and `audio.decode`.
+    """
+    source = audio.probe(path)
+    maker = WaveformMaker(source.rate)
+    listener = evidence.Listener(source.rate)
+
+    def take(block: Samples) -> None:
+        sink(block)
+        maker.push(block)
+        listener.push(block)
+
+    facts = audio.decode(source, take, progress=progress)
+    return facts, maker.finish(), listener
+
+
+def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) -> Evidence:
+    """Track the beats of what `listener` heard."""
+    sound = listener.finish()
+    heard = tracker.track(sound, progress=progress)
+    return Evidence(
+        heard,
+        np.rint(sound.attack * 255).astype(np.uint8),
+        np.rint(np.clip(sound.percussive, 0, 1) * 255).astype(np.uint8),
+    )
+
+
+def analyse(path: Path, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Decoded, Evidence]:
+    """The whole of it, keeping no samples."""
+    facts, _, listener = decode(path, lambda block: None, progress=lambda p: progress(0.6 * p))
+    return facts, conclude(listener, progress=lambda p: progress(0.6 + 0.4 * p))

@@ -1,0 +1,119 @@
+"""Drift: how far the heard beats lie from a grid, and where that matters.
+
+The drift trace is heard minus grid, in ms; late is positive. Each heard beat is compared with the grid beat of its
+own count, not merely with the nearest one: over a steady grid a drummer can stray by more than half a beat.
+"""
+
+from __future__ import annotations
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from .fitting import Tolerance, Zones
+from .grid import Grid
+
+Floats = NDArray[np.float64]
+
+
+@attrs.frozen(eq=False)
+class Trace:
+    """The drift of each heard beat: times (s), error (ms) and the tolerance (ms) that holds there, all (n,)."""
+
+    times: Floats
+    error: Floats
+    tolerance: Floats
+    tight: NDArray[np.bool_]
+
+    @property
+    def within(self) -> float:
+        """Share of the beats within tolerance, 0 to 1."""
+        return float(np.mean(np.abs(self.error) <= self.tolerance)) if len(self.error) else 0.0
+
+
+@attrs.frozen
+class Summary:
+    """Typical (median) and worst absolute error in ms, in the mix zones and elsewhere; None where nothing is heard.
+
+    `leaves` is the first time in s from which the trace is out of tolerance and stays out to the end.
+    """
+
+    typical_tight: float | None
+    worst_tight: float | None
+    typical_loose: float | None
+    worst_loose: float | None
+    within: float
+    leaves: float | None
+
+    @property
+    def worst(self) -> float | None:
+        """Worst error anywhere, ms."""
+        both = [w for w in (self.worst_tight, self.worst_loose) if w is not None]
+        return max(both) if both else None
+
+
+def phase(beats: Floats) -> Floats:
+    """Distance of each fractional grid beat from the whole beat of its own count, in beats.
+
+    A phase unwrapping that a stray beat can't derail: the branch is the one nearest a slow reference, which each
+    beat moves by a little only.
+    """
+    reference = 0.0
+    head = beats[:16]
+    if len(head):
+        near = head - np.round(head)
+        reference = float(np.median(near))
+    out = []
+    for b in beats.tolist():
+        e = b - round(b - reference)
+        step = e - reference
+        reference += 0.25 * min(0.12, max(-0.12, step))
+        out.append(e)
+    return np.array(out)
+
+
+def trace(times: Floats, grid: Grid, *, zones: Zones = (), tolerance: Tolerance = Tolerance()) -> Trace:
+    """The drift of heard beats against `grid`.
+
+    Where the grid counts half as many beats as are heard, heard beats are compared with half beats.
+
+    Parameters
+    ----------
+    times : (n,) heard beats, s, ascending
+    zones : mix zones, (start, stop) in s
+    """
+    times = np.asarray(times, float)
+    limit = tolerance.at(times, zones)
+    tight = np.zeros(len(times), bool)
+    for a, b in zones:
+        tight |= (times >= a) & (times <= b)
+    if not len(times):
+        return Trace(times, np.zeros(0), limit, tight)
+    parts = 1
+    if len(times) > 2:
+        parts = max(1, round(1 / max(0.1, float(np.median(np.diff(grid.beat_at(times)))))))
+    beats = grid.beat_at(times)
+    own = (beats * parts - phase(beats * parts)) / parts
+    return Trace(times, (times - grid.time_at(own)) * 1000, limit, tight)
+
+
+def summary(trace: Trace) -> Summary:
+    """Typical and worst error inside and outside the mix zones, and where the trace leaves its tolerance for good."""
+
+    def pair(mask: NDArray[np.bool_]) -> tuple[float | None, float | None]:
+        e = np.abs(trace.error[mask])
+        return (float(np.median(e)), float(e.max())) if len(e) else (None, None)
+
+    inside, outside = pair(trace.tight), pair(~trace.tight)
+    return Summary(*inside, *outside, trace.within, leaves(trace))
+
+
+def leaves(trace: Trace, *, share: float = 0.9) -> float | None:
+    """First time in s after which `share` of the beats, to the end, are out of tolerance; or None."""
+    out = np.abs(trace.error) > trace.tolerance
+    if not out.any():
+        return None
+    remaining = np.arange(len(out), 0, -1)
+    so_far = np.cumsum(out[::-1])[::-1] / remaining
+    good = np.flatnonzero(out & (so_far >= share) & (remaining >= 4))
+    return float(trace.times[good[0]]) if len(good) else None

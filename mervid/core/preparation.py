@@ -1,0 +1,328 @@
+"""A track's preparation: everything a person decides about it, as one immutable value.
+
+An edit is a named pure function from preparation to preparation. Undo is the list of values.
+"""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, Concatenate, ParamSpec
+
+import attrs
+import cattrs
+
+from . import fitting
+from .errors import FormatError, Refused
+from .fitting import Tolerance
+from .grid import Grid, MeterMark, Pin
+from .tracker import Heard
+
+DRAFT, CHECKED, LOCKED = "draft", "checked", "locked"
+READINESS = (DRAFT, CHECKED, LOCKED)
+MIX_BARS = 16
+
+
+@attrs.frozen
+class Cue:
+    """A hot cue (plays at once) or standby cue (jumps and waits).
+
+    Snapped cues hold `beat` and follow the grid; free ones hold `time` in s. Just one of the two is set.
+    """
+
+    id: str
+    name: str
+    beat: float | None = None
+    time: float | None = None
+    kind: str = "hot"
+    role: str = "own"
+
+    def at(self, grid: Grid | None) -> float:
+        """Where the cue lies, s."""
+        if self.time is not None:
+            return self.time
+        if grid is None or self.beat is None:
+            return 0.0
+        return float(grid.time_at(self.beat))
+
+
+@attrs.frozen
+class Preparation:
+    """Grid, meter (inside the grid), mix zones in s, cues, notes, tolerance and readiness of one track."""
+
+    grid: Grid | None = None
+    mix_zones: tuple[tuple[float, float], ...] = ()
+    cues: tuple[Cue, ...] = ()
+    notes: str = ""
+    readiness: str = DRAFT
+    tolerance: Tolerance = Tolerance()
+
+    @property
+    def locked(self) -> bool:
+        return self.readiness == LOCKED
+
+
+_converter = cattrs.Converter(forbid_extra_keys=True)
+
+
+def to_json(preparation: Preparation) -> str:
+    """The preparation as JSON text; floats round-trip exactly (repr of float64)."""
+    return json.dumps(_converter.unstructure(preparation), separators=(",", ":"), allow_nan=False)
+
+
+def from_json(text: str) -> Preparation:
+    """Inverse of `to_json`. Raises `FormatError` for anything else."""
+    try:
+        return _converter.structure(json.loads(text), Preparation)
+    except Refused as e:
+        raise FormatError(f"The stored grid is not valid: {e}") from None
+    except Exception as e:
+        raise FormatError(f"This is no preparation: {type(e).__name__}.") from None
+
+
+P = ParamSpec("P")
+Edit = Callable[Concatenate[Preparation, P], Preparation]
+
+
+def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
+    """Mark a function as an edit called `name`; a locked preparation refuses it."""
+
+    def wrap(function: Edit[P]) -> Edit[P]:
+        @wraps(function)
+        def guarded(preparation: Preparation, /, *args: P.args, **kwargs: P.kwargs) -> Preparation:
+            if preparation.locked:
+                raise Refused(
+                    "This track is locked, so that what you checked stays as it is. Unlock it (Ctrl+L) to change it."
+                )
+            return function(preparation, *args, **kwargs)
+
+        guarded.edit_name = name  # type: ignore[attr-defined]
+        return guarded
+
+    return wrap
+
+
+def _grid(preparation: Preparation) -> Grid:
+    if preparation.grid is None:
+        raise Refused("There is no grid yet: type a tempo first.")
+    return preparation.grid
+
+
+def mix_zones_of(grid: Grid, heard: Heard, duration: float) -> tuple[tuple[float, float], ...]:
+    """The default mix zones: 16 bars from the first and 16 to the last heard beat, a quarter of the track at most."""
+    if len(heard.times) < 8:
+        return ()
+    first, last = float(heard.times[0]), float(heard.times[-1])
+    bars = MIX_BARS * grid.beats_per_bar(0.0)
+    most = duration / 4
+    in_end = float(grid.time_at(grid.beat_at(first) + bars))
+    out_start = float(grid.time_at(grid.beat_at(last) - bars))
+    return (
+        (max(0.0, first - 0.05), min(in_end, first + most)),
+        (max(out_start, last - most), min(duration, last + 0.05)),
+    )
+
+
+def propose(heard: Heard, duration: float) -> Preparation:
+    """What analysis proposes for a new track: one steady tempo through what was heard, as a draft."""
+    try:
+        grid = fitting.fit_steady(heard)
+    except Refused:
+        return Preparation()
+    return Preparation(grid=grid, mix_zones=mix_zones_of(grid, heard, duration))
+
+
+@edit("One steady tempo")
+def make_steady(p: Preparation, heard: Heard) -> Preparation:
+    return attrs.evolve(p, grid=fitting.fit_steady(heard, like=p.grid))
+
+
+@edit("Follow the recording")
+def follow_recording(p: Preparation, heard: Heard) -> Preparation:
+    return attrs.evolve(
+        p,
+        grid=fitting.follow(heard, tolerance=p.tolerance, zones=p.mix_zones, like=p.grid),
+    )
+
+
+def _with_pins(p: Preparation, pins: list[Pin]) -> Preparation:
+    return attrs.evolve(p, grid=Grid(tuple(sorted(pins, key=lambda q: q.beat)), _grid(p).meter))
+
+
+@edit("Add pin")
+def add_pin(p: Preparation, beat: float, time: float) -> Preparation:
+    """Tie `beat` to `time` by hand; a pin that stands on this beat moves there."""
+    pins = [q for q in _grid(p).pins if abs(q.beat - beat) > 1e-9]
+    return _with_pins(p, [*pins, Pin(float(time), float(beat), hand=True)])
+
+
+@edit("Move pin")
+def move_pin(p: Preparation, index: int, time: float) -> Preparation:
+    """Move pin `index` to `time`, s; it becomes a hand pin, and only the two spans beside it change.
+
+    An end pin also governs the time beyond it, so that its neighbour's outer span keeps no other shape.
+    """
+    pins = list(_grid(p).pins)
+    pins[index] = Pin(float(time), pins[index].beat, hand=True)
+    return _with_pins(p, pins)
+
+
+@edit("Remove pin")
+def remove_pin(p: Preparation, index: int) -> Preparation:
+    pins = list(_grid(p).pins)
+    if len(pins) <= 2:
+        raise Refused("These are the last two pins: without them there is no tempo.")
+    del pins[index]
+    return _with_pins(p, pins)
+
+
+@edit("Slide grid")
+def slide(p: Preparation, ms: float) -> Preparation:
+    """Move the whole grid later by `ms` (earlier if negative)."""
+    return _with_pins(p, [attrs.evolve(q, time=q.time + ms / 1000) for q in _grid(p).pins])
+
+
+@edit("Set tempo")
+def set_tempo(p: Preparation, tempo: float, *, first: float = 0.0) -> Preparation:
+    """One steady tempo of `tempo` BPM, kept in place at the first hand pin, or else at the first downbeat.
+
+    Where there is no grid yet, the first downbeat is put at `first` s.
+    """
+    from .grid import LEAST_TEMPO, MOST_TEMPO, steady
+
+    if not LEAST_TEMPO <= tempo <= MOST_TEMPO:
+        raise Refused(f"{tempo:g} BPM is no tempo ({LEAST_TEMPO:.0f} to {MOST_TEMPO:.0f} is possible).")
+    if p.grid is None:
+        return attrs.evolve(p, grid=steady(tempo=tempo, first=first))
+    hand = [q for q in p.grid.pins if q.hand]
+    anchor = hand[0] if hand else Pin(float(p.grid.time_at(0.0)), 0.0)
+    last = max(anchor.beat + 1, p.grid.pins[-1].beat)
+    return _with_pins(p, [anchor, Pin(anchor.time + 60 / tempo * (last - anchor.beat), last)])
+
+
+def _scaled(p: Preparation, factor: float) -> Preparation:
+    grid = _grid(p)
+    pins = tuple(attrs.evolve(q, beat=q.beat * factor) for q in grid.pins)
+    for m in grid.meter:
+        if m.beat * factor != round(m.beat * factor):
+            raise Refused(
+                f"A bar begins on the odd beat at {grid.name_at(m.beat)}: counting every second beat would lose it."
+            )
+    # a bar keeps its number of beats, so at double speed there are twice as many bars; marks stay at their instants
+    marks = tuple(MeterMark(m.beat * factor, m.beats_per_bar) for m in grid.meter)
+    cues = tuple(attrs.evolve(c, beat=c.beat * factor) if c.beat is not None else c for c in p.cues)
+    return attrs.evolve(p, grid=Grid(pins, marks), cues=cues)
+
+
+@edit("Halve tempo")
+def halve(p: Preparation) -> Preparation:
+    """Count every second beat; no pin and no cue moves in time."""
+    return _scaled(p, 0.5)
+
+
+@edit("Double tempo")
+def double(p: Preparation) -> Preparation:
+    """Count twice as many beats; no pin and no cue moves in time."""
+    return _scaled(p, 2.0)
+
+
+@edit("Set downbeat")
+def set_downbeat(p: Preparation, time: float) -> Preparation:
+    """Begin a bar on the beat nearest `time`. No time changes: the count moves by fewer beats than a bar has.
+
+    Under the first meter mark the whole count moves; a later mark moves alone.
+    """
+    grid = _grid(p)
+    beat = float(round(float(grid.beat_at(time))))
+    size = grid.beats_per_bar(beat)
+    shift = float(grid.bar_index(beat)[1])
+    if shift == 0:
+        raise Refused(f"A bar begins here already ({grid.name_at(beat)}).")
+    if shift > size / 2:
+        shift -= size
+    mark = sum(m.beat <= beat for m in grid.meter[1:])
+    if mark:
+        meter = tuple(attrs.evolve(m, beat=m.beat + shift * (i == mark)) for i, m in enumerate(grid.meter))
+        return attrs.evolve(p, grid=Grid(grid.pins, meter))
+    meter = tuple(attrs.evolve(m, beat=m.beat - shift * (i > 0)) for i, m in enumerate(grid.meter))
+    pins = tuple(attrs.evolve(q, beat=q.beat - shift) for q in grid.pins)
+    cues = tuple(attrs.evolve(c, beat=c.beat - shift) if c.beat is not None else c for c in p.cues)
+    return attrs.evolve(p, grid=Grid(pins, meter), cues=cues)
+
+
+@edit("Set cue")
+def add_cue(p: Preparation, time: float, *, snap: bool = True, name: str = "", kind: str = "hot") -> Preparation:
+    """Set a cue at `time`, moved to the nearest downbeat and tied to it when `snap`."""
+    number = len(p.cues) + 1
+    beat: float | None = None
+    if snap:
+        grid = _grid(p)
+        index = grid.bar_index(grid.beat_at(time))[0]
+        here, after = (float(x) for x in grid.bar_start([int(index), int(index) + 1]))
+        beat = here if abs(float(grid.time_at(here)) - time) <= abs(float(grid.time_at(after)) - time) else after
+        if any(c.beat == beat for c in p.cues):
+            raise Refused(f"A cue stands on {grid.name_at(beat)} already.")
+    cue = Cue(
+        uuid.uuid4().hex[:12],
+        name or f"Cue {number}",
+        beat,
+        None if snap else float(time),
+        kind,
+    )
+    cues = sorted([*p.cues, cue], key=lambda c: c.at(p.grid))
+    return attrs.evolve(p, cues=tuple(cues))
+
+
+def _cue_index(p: Preparation, cue_id: str) -> int:
+    for i, c in enumerate(p.cues):
+        if c.id == cue_id:
+            return i
+    raise Refused("This cue is gone.")
+
+
+@edit("Rename cue")
+def rename_cue(p: Preparation, cue_id: str, name: str) -> Preparation:
+    i = _cue_index(p, cue_id)
+    if not name.strip():
+        raise Refused("A cue needs a name.")
+    return attrs.evolve(
+        p,
+        cues=(
+            *p.cues[:i],
+            attrs.evolve(p.cues[i], name=name.strip()[:80]),
+            *p.cues[i + 1 :],
+        ),
+    )
+
+
+@edit("Delete cue")
+def delete_cue(p: Preparation, cue_id: str) -> Preparation:
+    i = _cue_index(p, cue_id)
+    return attrs.evolve(p, cues=p.cues[:i] + p.cues[i + 1 :])
+
+
+@edit("Write notes")
+def write_notes(p: Preparation, text: str) -> Preparation:
+    return attrs.evolve(p, notes=text)
+
+
+@edit("Take over beats")
+def take_over(p: Preparation, grid: Grid, cues: tuple[Cue, ...]) -> Preparation:
+    """Replace grid and cues by imported ones."""
+    return attrs.evolve(p, grid=grid, cues=cues)
+
+
+def set_readiness(p: Preparation, readiness: str) -> Preparation:
+    """Draft, checked or locked: the one change that a locked preparation takes."""
+    if readiness not in READINESS:
+        raise Refused(f"'{readiness}' is no readiness.")
+    if readiness == LOCKED and p.grid is None:
+        raise Refused("There is no grid to lock yet.")
+    return attrs.evolve(p, readiness=readiness)
+
+
+def name_of(function: Callable[..., Any]) -> str:
+    """The name under which an edit stands in the history."""
+    return str(getattr(function, "edit_name", "Change readiness"))

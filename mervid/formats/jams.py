@@ -1,0 +1,180 @@
+"""JAMS, a JSON form for annotated music (Humphrey et al., ISMIR 2014), written and read directly.
+
+Four annotations: `beat`, `beat_position`, `tempo` (a value for each span) and `tag_open` (a tag for each cue). The
+file is checked against the published schema that ships beside this module. JAMS measures may not be negative, so a
+lead-in is counted up from measure 0; the sandbox keeps pins, meter marks and cues as they are, for an exact return.
+"""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from importlib import resources
+from typing import Any
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.errors import FormatError, Refused
+from ..core.grid import Grid, MeterMark, Pin
+from ..core.preparation import Cue, Preparation
+from . import beatlist
+
+Floats = NDArray[np.float64]
+SANDBOX = "mervid"
+JAMS_VERSION = "0.3.5"
+
+
+@attrs.frozen
+class Contents:
+    """What a JAMS file says: a grid through its beats, and cues."""
+
+    grid: Grid
+    cues: tuple[Cue, ...]
+
+
+@cache
+def _schema(name: str) -> dict[str, Any]:
+    return dict(json.loads(resources.files(__package__).joinpath("schema", f"{name}.json").read_text("utf-8")))
+
+
+def check(document: Any) -> None:
+    """Raise `FormatError`, naming the place, unless `document` meets the JAMS schema and its namespaces'."""
+    import jsonschema
+
+    try:
+        jsonschema.Draft4Validator(_schema("jams_schema")).validate(document)
+        for annotation in document["annotations"]:
+            name = annotation["namespace"]
+            if name not in {"beat", "beat_position", "tempo", "tag_open"}:
+                continue
+            rule = _schema(name)[name]["value"]
+            validator = jsonschema.Draft4Validator({"type": "array", "items": rule})
+            validator.validate([o["value"] for o in annotation["data"]])
+    except jsonschema.ValidationError as e:
+        place = "/".join(str(p) for p in e.absolute_path) or "the whole file"
+        raise FormatError(f"This does not meet the JAMS schema at {place}: {e.message[:120]}.") from None
+
+
+def write(preparation: Preparation, *, title: str, duration: float, start: float, stop: float) -> str:
+    """A preparation as JAMS text, with the beats of its grid from `start` to `stop`, s.
+
+    Raises
+    ------
+    Refused
+        The preparation has no grid.
+    """
+    grid = preparation.grid
+    if grid is None:
+        raise Refused("There is no grid to export yet.")
+    times, beats, position = grid.positions(start, stop)
+    index, _ = grid.bar_index(beats)
+    lift = max(0, -int(index.min(initial=0)) - 1) + 1
+
+    def annotation(namespace: str, data: list[dict[str, Any]], **sandbox: Any) -> dict[str, Any]:
+        meta = {
+            "curator": {"name": "", "email": ""},
+            "annotator": {},
+            "version": "1",
+            "corpus": "",
+            "annotation_tools": "Mervid",
+            "annotation_rules": "",
+            "validation": preparation.readiness,
+            "data_source": "computed, corrected by hand",
+        }
+        return {
+            "namespace": namespace,
+            "annotation_metadata": meta,
+            "data": data,
+            "sandbox": {SANDBOX: sandbox} if sandbox else {},
+            "time": 0.0,
+            "duration": duration,
+        }
+
+    def at(time: float, value: Any, length: float = 0.0) -> dict[str, Any]:
+        return {"time": max(0.0, float(time)), "duration": float(length), "value": value, "confidence": None}
+
+    spans = zip(grid.times[:-1].tolist(), np.diff(grid.times).tolist(), grid.tempi.tolist(), strict=True)
+    places = [
+        {"position": int(p), "measure": int(i) + lift, "num_beats": grid.beats_per_bar(float(b)), "beat_units": 4}
+        for p, i, b in zip(position, index, beats, strict=True)
+    ]
+    document = {
+        "file_metadata": {
+            "title": title,
+            "artist": "",
+            "release": "",
+            "duration": duration,
+            "identifiers": {},
+            "jams_version": JAMS_VERSION,
+        },
+        "annotations": [
+            annotation("beat", [at(t, int(p)) for t, p in zip(times, position, strict=True)]),
+            annotation("beat_position", [at(t, v) for t, v in zip(times, places, strict=True)]),
+            annotation("tempo", [at(t, v, length) | {"confidence": 1.0} for t, length, v in spans]),
+            annotation("tag_open", [at(c.at(grid), c.name) for c in preparation.cues]),
+        ],
+        "sandbox": {
+            SANDBOX: {
+                "pins": [[p.time, p.beat, p.hand] for p in grid.pins],
+                "meter": [[m.beat, m.beats_per_bar] for m in grid.meter],
+                "cues": [attrs.asdict(c) for c in preparation.cues],
+            }
+        },
+    }
+    check(document)
+    return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)
+
+
+def read(text: str) -> Contents:
+    """Grid and cues of a JAMS file, by any writer: beats with positions where there are any.
+
+    Raises
+    ------
+    FormatError
+        Not JSON, not JAMS, or without beats.
+    """
+    try:
+        document = json.loads(text, parse_constant=lambda name: None)
+    except (json.JSONDecodeError, RecursionError):
+        raise FormatError("This is not JSON, so it can't be JAMS.") from None
+    check(document)
+    found = {a["namespace"]: a for a in reversed(document["annotations"])}
+    own = document.get("sandbox", {}).get(SANDBOX)
+    if isinstance(own, dict) and "pins" in own:
+        return _own(own)
+    data = (found.get("beat_position") or found.get("beat") or {}).get("data") or []
+    if len(data) < 2:
+        raise FormatError("This JAMS file holds no beats.")
+    data = sorted(data, key=lambda o: o["time"])
+    times = np.array([o["time"] for o in data], float)
+    if np.any(np.diff(times) <= 0):
+        raise FormatError("Two beats of this JAMS file lie at the same time.")
+
+    def place(value: Any) -> int:
+        if isinstance(value, dict):
+            return int(value["position"])
+        return int(value) if isinstance(value, int | float) and 1 <= value <= 32 else 0
+
+    try:
+        grid = beatlist.to_grid(times, np.array([place(o["value"]) for o in data], np.int64))
+    except Refused as e:
+        raise FormatError(f"The beats of this JAMS file make no grid: {e}") from None
+    cues = [
+        Cue(f"jams{i}", str(o["value"])[:80], time=float(o["time"]))
+        for i, o in enumerate(sorted((found.get("tag_open") or {}).get("data") or [], key=lambda o: o["time"]))
+    ]
+    return Contents(grid, tuple(cues))
+
+
+def _own(own: dict[str, Any]) -> Contents:
+    try:
+        pins = tuple(Pin(float(t), float(b), bool(h)) for t, b, h in own["pins"])
+        meter = tuple(MeterMark(float(b), int(n)) for b, n in own["meter"])
+        cues = tuple(Cue(**{k: c[k] for k in ("id", "name", "beat", "time", "kind", "role")}) for c in own["cues"])
+        return Contents(Grid(pins, meter), cues)
+    except Refused as e:
+        raise FormatError(f"The pins in this JAMS file make no grid: {e}") from None
+    except (KeyError, TypeError, ValueError):
+        raise FormatError("The part of this JAMS file that Mervid wrote is damaged.") from None

@@ -1,0 +1,31 @@
+"""Where Mervid keeps its files: the user's data and cache folders, or what the environment names."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+
+def data_folder() -> Path:
+    """The library's folder: $MERVID_DATA, or the platform's place for user data."""
+    own = os.environ.get("MERVID_DATA")
+    if own:
+        return Path(own)
+    import platformdirs
+
+    return Path(platformdirs.user_data_dir("mervid", appauthor=False))
+
+
+def cache_folder() -> Path:
+    """Decoded audio, which may be deleted at any time: $MERVID_CACHE, or the platform's place for caches."""
+    own = os.environ.get("MERVID_CACHE")
+    if own:
+        return Path(own)
+    import platformdirs
+
+    return Path(platformdirs.user_cache_dir("mervid", appauthor=False))
+
+
+def demo_folder() -> Path:
+    """The demo set that ships with the program."""
+    return Path(__file__).parent / "demo" / "tracks"

@@ -1,0 +1,286 @@
+"""The library: tracks, what was heard in them, and every value their preparations ever had.
+
+Each edit is committed before this module returns, with `synchronous=FULL`: what the window shows is already on disk.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import time
+from pathlib import Path
+from typing import Any
+
+import attrs
+import numpy as np
+from sqlalchemy import create_engine, delete, event, func, select
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from ..core import analysis
+from ..core.analysis import Evidence
+from ..core.audio import Decoded, shown
+from ..core.errors import FormatError
+from ..core.preparation import Preparation, from_json, to_json
+from ..core.waveform import Waveform
+from . import schema
+from .schema import EvidenceRow, HistoryRow, StoreError, TrackRow
+
+WAITING, READY, FAILED = "waiting", "ready", "failed"
+
+
+@attrs.frozen
+class Track:
+    """One row of the track list."""
+
+    id: int
+    path: Path
+    title: str
+    state: str
+    message: str
+    identity: str
+    rate: int
+    frames: int
+    delay_known: bool
+
+    @property
+    def duration(self) -> float:
+        """Length in s; 0 until decoded."""
+        return self.frames / self.rate if self.rate else 0.0
+
+
+@attrs.frozen
+class History:
+    """Where a track stands in its undo list."""
+
+    preparation: Preparation
+    undo: str | None
+    redo: str | None
+
+
+def title_of(path: Path) -> str:
+    """A file's name without its ending, fit for the screen."""
+    return os.path.splitext(shown(path))[0]
+
+
+class Library:
+    """All tracks. Not for several threads; one process at a time writes.
+
+    Parameters
+    ----------
+    path
+        The database file; None keeps everything in memory.
+
+    Raises
+    ------
+    StoreError
+        The file can't be opened, is something else, or is newer than this program.
+    """
+
+    def __init__(self, path: Path | None) -> None:
+        if path is not None:
+            try:
+                path.parent.mkdir(parents=True, exist_ok=True)
+            except OSError as e:
+                raise StoreError(f"The data folder {path.parent} can't be made: {e.strerror}.") from None
+            schema.prepare(path)
+        self.path = path
+        self._engine = create_engine(f"sqlite:///{path}" if path else "sqlite://")
+        event.listen(self._engine, "connect", _on_connect)
+        try:
+            with self._engine.begin() as db:
+                fresh = db.exec_driver_sql("PRAGMA user_version").scalar() == 0
+                schema.Base.metadata.create_all(db)
+                if fresh:
+                    db.exec_driver_sql(f"PRAGMA user_version={schema.VERSION}")
+            with self._engine.begin() as db:
+                # writes nothing new, but fails where writing is impossible
+                db.exec_driver_sql(f"PRAGMA user_version={schema.VERSION}")
+        except SQLAlchemyError as e:
+            raise self._failure(e) from None
+        self._session = Session(self._engine, expire_on_commit=True)
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._session.close()
+        self._engine.dispose()
+
+    def _failure(self, e: Exception) -> StoreError:
+        why = str(getattr(e, "orig", None) or e).split("\n")[0]
+        hint = {
+            "readonly": "the folder or file is read-only",
+            "unable to open": "the folder can't be written",
+            "full": "the disk is full",
+            "disk I/O": "the disk can't be written (is it full?)",
+            "locked": "another Mervid is using it",
+        }
+        reason = next((text for key, text in hint.items() if key in why), why)
+        return StoreError(f"Your library {self.path or '(in memory)'} can't be saved: {reason}.")
+
+    def _commit(self) -> None:
+        try:
+            self._session.commit()
+        except SQLAlchemyError as e:
+            self._session.rollback()
+            raise self._failure(e) from None
+
+    def _row(self, track_id: int) -> TrackRow:
+        row = self._session.get(TrackRow, track_id)
+        if row is None:
+            raise StoreError("This track is not in the library any more.")
+        return row
+
+    # tracks
+
+    def add(self, path: Path) -> tuple[Track, bool]:
+        """The track for `path`, and whether it is new."""
+        raw = os.fsencode(os.path.abspath(path))
+        row = self._session.scalar(select(TrackRow).where(TrackRow.path == raw))
+        if row is not None:
+            return _track(row), False
+        row = TrackRow(path=raw, title=title_of(path), added=time.time(), state=WAITING)
+        self._session.add(row)
+        self._commit()
+        return _track(row), True
+
+    def remove(self, track_id: int) -> None:
+        """Forget a track, its evidence and its history; the recording itself is not touched."""
+        for table in (HistoryRow, EvidenceRow):
+            self._session.execute(delete(table).where(table.track_id == track_id))
+        self._session.execute(delete(TrackRow).where(TrackRow.id == track_id))
+        self._commit()
+
+    def tracks(self) -> list[Track]:
+        """All tracks in the order they came."""
+        return [_track(r) for r in self._session.scalars(select(TrackRow).order_by(TrackRow.id))]
+
+    def track(self, track_id: int) -> Track:
+        """One track."""
+        return _track(self._row(track_id))
+
+    def set_state(self, track_id: int, state: str, message: str = "") -> None:
+        """Waiting, ready or failed, with the words to show."""
+        row = self._row(track_id)
+        row.state, row.message = state, message
+        self._commit()
+
+    def set_decoded(self, track_id: int, facts: Decoded) -> None:
+        """Keep what decoding told. A moved or re-tagged file whose sound is known takes over that track's work."""
+        row = self._row(track_id)
+        row.identity, row.rate, row.frames = facts.identity, facts.rate, facts.frames
+        row.delay_known = facts.delay_known
+        self._commit()
+
+    def known(self, identity: str, other_than: int) -> Track | None:
+        """Another track with the same sound whose evidence is there."""
+        row = self._session.scalar(
+            select(TrackRow).where(TrackRow.identity == identity, TrackRow.id != other_than, TrackRow.state == READY)
+        )
+        return _track(row) if row else None
+
+    def copy_work(self, source: int, target: int) -> None:
+        """Give `target` the evidence, preparation and history of `source` (same sound, another file)."""
+        row = self._session.get(EvidenceRow, source)
+        if row is not None:
+            self._session.merge(
+                EvidenceRow(track_id=target, version=row.version, heard=row.heard, waveform=row.waveform)
+            )
+        for h in self._session.scalars(select(HistoryRow).where(HistoryRow.track_id == source)).all():
+            self._session.merge(HistoryRow(track_id=target, seq=h.seq, name=h.name, made=h.made, value=h.value))
+        to, origin = self._row(target), self._row(source)
+        to.head, to.state, to.message = origin.head, READY, ""
+        self._commit()
+
+    # evidence
+
+    def set_evidence(self, track_id: int, heard: bytes, waveform: Waveform, first: Preparation) -> None:
+        """Keep evidence, and `first` as the preparation unless the track has one already."""
+        out = io.BytesIO()
+        np.savez_compressed(out, extremes=waveform.extremes, facts=np.array([waveform.rate, waveform.frames]))
+        self._session.merge(
+            EvidenceRow(track_id=track_id, version=analysis.VERSION, heard=heard, waveform=out.getvalue())
+        )
+        row = self._row(track_id)
+        if row.head < 0:
+            self._session.add(_history(track_id, 0, "Analysis", first))
+            row.head = 0
+        row.state, row.message = READY, ""
+        self._commit()
+
+    def evidence(self, track_id: int) -> tuple[Evidence, Waveform] | None:
+        """What was heard, and the waveform; None before analysis, or when an older analysis must be redone."""
+        row = self._session.get(EvidenceRow, track_id)
+        if row is None or row.version != analysis.VERSION:
+            return None
+        try:
+            with np.load(io.BytesIO(row.waveform), allow_pickle=False) as z:
+                rate, frames = (int(v) for v in z["facts"])
+                return analysis.from_bytes(row.heard), Waveform(z["extremes"], rate, frames)
+        except Exception as e:
+            raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
+
+    # preparations
+
+    def history(self, track_id: int) -> History:
+        """The current preparation and the names of the edits that undo and redo would touch."""
+        head = self._row(track_id).head
+        if head < 0:
+            return History(Preparation(), None, None)
+        here = self._session.get(HistoryRow, (track_id, head))
+        after = self._session.get(HistoryRow, (track_id, head + 1))
+        assert here is not None
+        return History(from_json(here.value), here.name if head > 0 else None, after.name if after else None)
+
+    def edit(self, track_id: int, name: str, value: Preparation) -> None:
+        """Make `value` the current preparation; what had been undone is forgotten."""
+        row = self._row(track_id)
+        self._session.execute(
+            delete(HistoryRow).where(HistoryRow.track_id == track_id, HistoryRow.seq > max(row.head, -1))
+        )
+        row.head += 1
+        self._session.add(_history(track_id, row.head, name, value))
+        self._commit()
+
+    def undo(self, track_id: int) -> bool:
+        """One step back; False at the beginning."""
+        row = self._row(track_id)
+        if row.head <= 0:
+            return False
+        row.head -= 1
+        self._commit()
+        return True
+
+    def redo(self, track_id: int) -> bool:
+        """One step forward; False at the end."""
+        row = self._row(track_id)
+        last = self._session.scalar(select(func.max(HistoryRow.seq)).where(HistoryRow.track_id == track_id))
+        if last is None or row.head >= last:
+            return False
+        row.head += 1
+        self._commit()
+        return True
+
+
+def _on_connect(connection: Any, _: Any) -> None:
+    cursor = connection.cursor()
+    for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "busy_timeout=3000"):
+        cursor.execute(f"PRAGMA {pragma}")
+    cursor.close()
+
+
+def _history(track_id: int, seq: int, name: str, value: Preparation) -> HistoryRow:
+    return HistoryRow(track_id=track_id, seq=seq, name=name, made=time.time(), value=to_json(value))
+
+
+def _track(row: TrackRow) -> Track:
+    return Track(
+        id=row.id,
+        path=Path(os.fsdecode(row.path)),
+        title=row.title,
+        state=row.state,
+        message=row.message,
+        identity=row.identity,
+        rate=row.rate,
+        frames=row.frames,
+        delay_known=row.delay_known,
+    )
