@@ -175,7 +175,8 @@ def _blocks_av(source: Source) -> Iterator[Samples]:
     with f, box:
         stream = box.streams.audio[0]
         planar = av.AudioResampler(format="fltp")
-        waste = 0
+        waste = heaped = 0
+        heap: list[Samples] = []
         got = False
         try:
             packets = box.demux(stream)
@@ -195,11 +196,27 @@ def _blocks_av(source: Source) -> Iterator[Samples]:
                         block = out.to_ndarray()
                         if block.shape[1]:
                             got = True
-                            yield np.ascontiguousarray(block.T, dtype=np.float32)
+                            heap.append(block)
+                            heaped += block.shape[1]
+                # a packet is a few hundred frames: hand on larger blocks
+                if heaped >= BLOCK:
+                    yield np.ascontiguousarray(np.concatenate(heap, axis=1).T, dtype=np.float32)
+                    heap, heaped = [], 0
         except (av.FFmpegError, OSError) as e:
             raise AudioError(f"{shown(source.path)} is damaged: {e}") from None
+        if heap:
+            yield np.ascontiguousarray(np.concatenate(heap, axis=1).T, dtype=np.float32)
         if not got:
             raise AudioError(f"{shown(source.path)} is damaged: no sound could be decoded from it.")
+
+
+def mono(block: Samples) -> Samples:
+    """The mean of the channels: (frames, channels) to (frames,)."""
+    if block.ndim == 1 or block.shape[1] == 1:
+        return block.reshape(-1)
+    return np.asarray(block.sum(axis=1, dtype=np.float32) if block.shape[1] > 2 else block[:, 0] + block[:, 1]) / (
+        np.float32(block.shape[1])
+    )
 
 
 @attrs.frozen
@@ -290,11 +307,11 @@ class Resampler:
 
     def __call__(self, block: Samples, *, last: bool = False) -> Samples:
         """Take (frames,) or (frames, channels), give the mono samples that are ready."""
-        mono = block if block.ndim == 1 else block.mean(axis=1, dtype=np.float32)
+        mixed = mono(block)
         if self._stream is None:
-            return mono
+            return mixed
         return np.asarray(
-            self._stream.resample_chunk(np.ascontiguousarray(mono), last=last),
+            self._stream.resample_chunk(np.ascontiguousarray(mixed), last=last),
             dtype=np.float32,
         )
 

@@ -189,7 +189,7 @@ class Listener:
         coarse = slowly(bands)
         groups = np.linspace(0, coarse.shape[1], 25).astype(int)[:-1]
         sizes = np.diff([*groups, coarse.shape[1]]).astype(np.float32)
-        self._colour.append(np.add.reduceat(coarse, groups, axis=1) / sizes)
+        self._colour.append((np.add.reduceat(coarse, groups, axis=1) / sizes).astype(np.float32))
         long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: len(chunk) // _SLOW_HOP]
         pitches = np.sqrt(np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1))) @ _chroma_map()
         total = pitches.sum(axis=1, keepdims=True)

@@ -6,7 +6,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from .audio import Samples
+from .audio import Samples, mono
 
 BASE = 128
 
@@ -37,13 +37,13 @@ class WaveformMaker:
     def push(self, block: Samples) -> None:
         """Take (frames, channels) more."""
         self._frames += len(block)
-        mono = np.concatenate([self._rest, block.mean(axis=1, dtype=np.float32)])
-        whole = len(mono) // BASE * BASE
-        self._add(mono[:whole])
-        self._rest = mono[whole:]
+        mixed = np.concatenate([self._rest, mono(block)])
+        whole = len(mixed) // BASE * BASE
+        self._add(mixed[:whole])
+        self._rest = mixed[whole:]
 
-    def _add(self, mono: Samples) -> None:
-        cut = np.clip(mono, -1, 1).reshape(-1, BASE)
+    def _add(self, mixed: Samples) -> None:
+        cut = np.clip(mixed, -1, 1).reshape(-1, BASE)
         self._parts.append((np.stack([cut.min(axis=1), cut.max(axis=1)], axis=1) * 32767).astype(np.int16))
 
     def finish(self) -> Waveform:
@@ -84,14 +84,14 @@ def exact_columns(samples: Samples, rate: int, start: float, stop: float, count:
     out = np.zeros((count, 2), np.float32)
     if b <= a:
         return out
-    mono = np.asarray(samples[a:b]).mean(axis=1)
+    mixed = mono(np.asarray(samples[a:b]))
     lo = np.floor(edges[:-1]).astype(int) - a
     hi = np.maximum(lo + 1, np.ceil(edges[1:]).astype(int) - a)
-    inside = (hi > 0) & (lo < len(mono))
-    i = np.clip(lo[inside], 0, len(mono) - 1)
-    j = np.clip(hi[inside], 1, len(mono))
+    inside = (hi > 0) & (lo < len(mixed))
+    i = np.clip(lo[inside], 0, len(mixed) - 1)
+    j = np.clip(hi[inside], 1, len(mixed))
     pairs = np.stack([i, np.maximum(j, i + 1)], axis=1).ravel()
-    padded = np.append(mono, mono[-1:])
+    padded = np.append(mixed, mixed[-1:])
     out[inside, 0] = np.minimum.reduceat(padded, pairs)[::2]
     out[inside, 1] = np.maximum.reduceat(padded, pairs)[::2]
     return out

@@ -1,0 +1,1 @@
+"""The demo set "Tideline Social": invented recordings for an invented evening, with their exact truth beside them."""

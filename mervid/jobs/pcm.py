@@ -6,6 +6,7 @@ when the folder grows beyond its limit. A file appears under its name only when 
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import os
 from pathlib import Path
@@ -78,11 +79,9 @@ class Writer:
 
     def drop(self) -> None:
         """Forget what was written."""
-        try:
+        # a full disk fails the last flush too: the file goes anyway
+        with contextlib.suppress(OSError):
             self._file.close()
-        except OSError:
-            # a full disk fails the last flush too: the file goes anyway
-            pass
         self._temporary.unlink(missing_ok=True)
 
 

@@ -6,6 +6,7 @@ A worker tells its story through one queue: `(job, kind, payload)`, where kind i
 
 from __future__ import annotations
 
+import contextlib
 import os
 import threading
 import time
@@ -27,11 +28,9 @@ def start(queue: Any, flags: Any) -> None:
     global _queue, _flags
     _queue, _flags = queue, flags
     threading.Thread(target=_leave_with_parent, args=(os.getppid(),), daemon=True).start()
-    try:
+    # being nice is a courtesy, not a need
+    with contextlib.suppress(OSError):
         os.nice(10)
-    except OSError:
-        # being nice is a courtesy, not a need
-        pass
 
 
 def _leave_with_parent(parent: int) -> None:
