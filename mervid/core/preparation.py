@@ -86,16 +86,19 @@ P = ParamSpec("P")
 Edit = Callable[Concatenate[Preparation, P], Preparation]
 
 
+def refuse_locked(p: Preparation) -> None:
+    """Raise `Refused`, with why and how to unlock, when `p` is locked."""
+    if p.locked:
+        raise Refused("This track is locked, so that what you checked stays as it is. Unlock it (Ctrl+L) to change it.")
+
+
 def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
     """Mark a function as an edit called `name`; a locked preparation refuses it."""
 
     def wrap(function: Edit[P]) -> Edit[P]:
         @wraps(function)
         def guarded(preparation: Preparation, /, *args: P.args, **kwargs: P.kwargs) -> Preparation:
-            if preparation.locked:
-                raise Refused(
-                    "This track is locked, so that what you checked stays as it is. Unlock it (Ctrl+L) to change it."
-                )
+            refuse_locked(preparation)
             return function(preparation, *args, **kwargs)
 
         guarded.edit_name = name  # type: ignore[attr-defined]

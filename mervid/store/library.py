@@ -42,6 +42,7 @@ class Track:
     rate: int
     frames: int
     delay_known: bool
+    head: int
 
     @property
     def duration(self) -> float:
@@ -283,4 +284,5 @@ def _track(row: TrackRow) -> Track:
         rate=row.rate,
         frames=row.frames,
         delay_known=row.delay_known,
+        head=row.head,
     )

@@ -1,0 +1,1 @@
+"""The stages of the work; each turns its views' intentions into edits."""

@@ -1,0 +1,1 @@
+"""A drafting table, not a cockpit: paper, ink, one accent for a hand and one for attention."""

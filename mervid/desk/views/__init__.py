@@ -1,0 +1,1 @@
+"""Painted views. They draw values and emit intentions; nothing here computes music."""

@@ -1,0 +1,130 @@
+"""The command line: the window, or the same work without one.
+
+Exit codes: 0 all done, 1 some recordings failed, 2 wrong usage.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from . import __version__
+
+
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong in one line."""
+
+    def error(self, message: str):  # type: ignore[no-untyped-def]
+        print(f"mervid: {message}", file=sys.stderr)
+        sys.exit(2)
+
+
+def parser(command: str | None) -> argparse.ArgumentParser:
+    """The parser of `mervid prepare ...`, or of `mervid [FILE ...]`."""
+    if command == "prepare":
+        p = _Parser(
+            prog="mervid prepare", description="Hear recordings, fit grids that follow them, and export both formats."
+        )
+        p.add_argument("files", nargs="+", metavar="FILE", help="recordings")
+        p.add_argument("--out", required=True, metavar="DIR", help="folder for STEM.jams and STEM.beats.txt")
+        return p
+    p = _Parser(
+        prog="mervid",
+        description="Prepare recordings for mixing: hear the beats, see the drift, fit a grid that stays.",
+        epilog="'mervid prepare FILE... --out DIR' does the same job without a window.",
+    )
+    p.add_argument("files", nargs="*", metavar="FILE", help="recordings to open")
+    p.add_argument("--demo", action="store_true", help="open the demo set 'Tideline Social'")
+    p.add_argument("--version", action="version", version=f"Mervid {__version__}")
+    return p
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run the command line; returns the exit code."""
+    words = list(sys.argv[1:] if argv is None else argv)
+    if words[:1] == ["prepare"]:
+        options = parser("prepare").parse_args(words[1:])
+        return prepare([Path(f) for f in options.files], Path(options.out))
+    options = parser(None).parse_args(words)
+    files = [Path(f) for f in options.files]
+    from .core.audio import check_readable
+    from .core.errors import AudioError
+
+    for f in files:
+        try:
+            if not f.is_dir():
+                check_readable(f)
+        except AudioError as e:
+            print(f"mervid: {e}", file=sys.stderr)
+            return 2
+    from .desk.app import run
+    from .desk.window import recordings_in
+
+    return run([r for f in files for r in recordings_in(f)], demo=options.demo)
+
+
+def prepare(files: list[Path], out: Path) -> int:
+    """Hear, fit and export each file; one line a track on stdout, progress on stderr."""
+    from .core.audio import shown
+    from .core.errors import MervidError
+
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+        if not os.access(out, os.W_OK):
+            raise PermissionError(13, "no permission to write there")
+    except OSError as e:
+        print(f"mervid: {out} can't be used: {e.strerror}", file=sys.stderr)
+        return 2
+    names: dict[str, Path] = {}
+    for f in files:
+        stem = os.path.splitext(os.path.basename(f))[0]
+        if stem in names and names[stem] != f:
+            print(f"mervid: {shown(names[stem])} and {shown(f)} would both be written as {stem}.jams", file=sys.stderr)
+            return 2
+        names[stem] = f
+    failed = 0
+    for number, f in enumerate(files, 1):
+        try:
+            print(_prepare_one(f, out, f"[{number}/{len(files)}] {shown(f)}"), flush=True)
+        except MervidError as e:
+            failed += 1
+            print(f"\rmervid: {e}", file=sys.stderr)
+        except OSError as e:
+            failed += 1
+            print(f"\rmervid: {shown(f)}: nothing could be written: {e.strerror or e}", file=sys.stderr)
+    return 1 if failed else 0
+
+
+def _prepare_one(path: Path, out: Path, label: str) -> str:
+    from .core import analysis, drift, preparation
+    from .core.audio import shown
+    from .core.errors import AudioError
+    from .formats import exchange
+
+    last = [-1]
+
+    def progress(part: float) -> None:
+        percent = int(part * 20) * 5
+        if percent != last[0]:
+            last[0] = percent
+            print(f"{label} {percent} %", file=sys.stderr)
+
+    facts, evidence = analysis.analyse(path, progress=progress)
+    first = preparation.propose(evidence.heard, facts.duration)
+    if first.grid is None:
+        raise AudioError(f"{shown(path)}: no beats could be heard in it.")
+    p = preparation.follow_recording(first, evidence.heard)
+    stem = os.path.splitext(os.path.basename(path))[0]
+    title = shown(stem)
+    for ending, as_jams in ((".jams", True), (".beats.txt", False)):
+        text = exchange.export_text(p, evidence, title, facts.duration, as_jams=as_jams)
+        exchange.write_new(out / f"{stem}{ending}", text)
+    assert p.grid is not None
+    trace = drift.trace(evidence.heard.times, p.grid, zones=p.mix_zones, tolerance=p.tolerance)
+    worst = drift.summary(trace).worst or 0.0
+    lo, hi = float(p.grid.tempi.min()), float(p.grid.tempi.max())
+    tempo = f"{p.grid.tempo_overall():.3f} BPM\trange {lo:.2f}-{hi:.2f}"
+    return f"{title}\t{tempo}\t{len(p.grid.pins)} pins\tworst {worst:.1f} ms"

@@ -1,0 +1,98 @@
+"""Starting the window: theme, library, and a guard that shows what goes wrong instead of a traceback."""
+
+from __future__ import annotations
+
+import logging
+import os
+import sys
+import traceback
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from .. import __version__, places
+from ..store.library import Library
+from ..store.schema import StoreError
+from .player import Player
+from .theme import style
+from .theme.palette import DAY, NIGHT
+from .window import Window
+from .workbench import Workbench
+
+log = logging.getLogger(__name__)
+
+
+def open_library() -> tuple[Library, str]:
+    """The user's library; where it can't be kept, one in memory and the reason."""
+    path = places.data_folder() / "library.sqlite"
+    try:
+        return Library(path), ""
+    except StoreError as e:
+        return Library(None), f"{e} You can work, but nothing will be kept after you close Mervid."
+
+
+def make_window(bench: Workbench, player: Player) -> Window:
+    """The window over a workbench, dressed as the user last had it."""
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    style.load_fonts()
+    style.apply(app, NIGHT if QSettings().value("night", False, bool) else DAY)
+    return Window(bench, player)
+
+
+def run(files: list[Path], *, demo: bool) -> int:
+    """Show the window until it is closed."""
+    logging.basicConfig(level=os.environ.get("MERVID_LOG", "WARNING"), format="%(levelname)s %(name)s: %(message)s")
+    app = QApplication([sys.argv[0]])
+    app.setApplicationName("mervid")
+    app.setOrganizationName("mervid")
+    app.setApplicationVersion(__version__)
+    if os.environ.get("MERVID_DATA"):
+        QSettings.setDefaultFormat(QSettings.Format.IniFormat)
+        QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(places.data_folder()))
+    library, problem = open_library()
+    bench = Workbench(library, places.cache_folder())
+    player = Player()
+    window = make_window(bench, player)
+    geometry = QSettings().value("geometry")
+    if geometry is not None:
+        window.restoreGeometry(geometry)
+    _guard(window)
+    window.show()
+    if problem:
+        window.note.say("problem", problem)
+
+    def begin() -> None:
+        """After the first paint: the library, then files, then what was left unheard."""
+        bench.tracks_changed.emit()
+        if files:
+            bench.add_files(files)
+        elif demo:
+            bench.add_files(sorted(places.demo_folder().glob("*.ogg")))
+        elif window.list.tracks.rows:
+            bench.open(window.list.tracks.rows[0].id)
+        bench.resume()
+        if os.environ.get("MERVID_QUIT_AFTER"):
+            QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)
+
+    QTimer.singleShot(0, begin)
+    return app.exec()
+
+
+def _guard(window: Window) -> None:
+    """An error nobody foresaw is logged and said in the window, once each; the program goes on."""
+    seen: set[str] = set()
+
+    def hook(kind: type[BaseException], error: BaseException, where: TracebackType | None) -> None:
+        if issubclass(kind, KeyboardInterrupt):
+            window.close()
+            return
+        log.error("%s", "".join(traceback.format_exception(kind, error, where)))
+        text = f"Something unforeseen went wrong ({kind.__name__}: {error}). Your work so far is kept."
+        if text not in seen:
+            seen.add(text)
+            window.note.say("problem", text)
+
+    sys.excepthook = hook

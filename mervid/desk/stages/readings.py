@@ -1,0 +1,312 @@
+"""The panel at the right of Align: what the grid achieves, the two ways to fit it, work by hand, and cues."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...core import preparation
+from ...core.drift import Summary
+from ...core.preparation import Preparation
+from ...jobs.fitter import FOLLOW, STEADY, Offer
+from ..words import achieves, clock, ms, tempo
+
+CUE = Qt.ItemDataRole.UserRole
+
+
+def heading(text: str) -> QLabel:
+    """A small caps-like heading."""
+    label = QLabel(text)
+    label.setObjectName("heading")
+    return label
+
+
+class FitCard(QPushButton):
+    """A way to fit the grid, with what it achieves; checked when the grid is just that."""
+
+    def __init__(self, title: str, key: str) -> None:
+        super().__init__()
+        self.title = title
+        self.setCheckable(True)
+        self.setToolTip(f"{title} ({key})")
+        self.setMinimumHeight(60)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.say("")
+
+    def say(self, text: str) -> None:
+        """Second and third line."""
+        self.setText(f"{self.title}\n{text}" if text else f"{self.title}\n…")
+        self.setAccessibleName(f"{self.title}. {text}")
+
+    def nextCheckState(self) -> None:
+        """The grid decides whether this is checked, not the click."""
+
+
+class Cues(QListWidget):
+    """The cues in order; Enter jumps, F2 renames, Delete deletes."""
+
+    jumped = pyqtSignal(str)
+    renamed = pyqtSignal(str, str)
+    deleted = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Cues")
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        self.setMinimumHeight(64)
+        self._filling = False
+        self.itemClicked.connect(lambda item: self.jumped.emit(item.data(CUE)))
+        self.itemChanged.connect(self._changed)
+
+    def fill(self, p: Preparation) -> None:
+        """Show the cues of a preparation."""
+        self._filling = True
+        row = self.currentRow()
+        self.clear()
+        for cue in p.cues:
+            at = cue.at(p.grid)
+            where = p.grid.name_at(float(p.grid.beat_at(at))) if p.grid and cue.beat is not None else "free"
+            item = QListWidgetItem(cue.name)
+            item.setData(CUE, cue.id)
+            item.setToolTip(f"{where}, {clock(at, digits=3)}. Enter jumps, F2 renames, Del deletes.")
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+            self.addItem(item)
+            label = QLabel(f"{where}    {clock(at, digits=1)}")
+            label.setObjectName("faint")
+            label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            self.setItemWidget(item, label)
+        self.setCurrentRow(min(row, self.count() - 1))
+        self._filling = False
+
+    def _changed(self, item: QListWidgetItem) -> None:
+        if not self._filling:
+            self.renamed.emit(item.data(CUE), item.text())
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        item = self.currentItem()
+        if e is not None and item is not None and self.state() != QAbstractItemView.State.EditingState:
+            if e.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+                self.deleted.emit(item.data(CUE))
+                return
+            if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self.jumped.emit(item.data(CUE))
+                return
+        super().keyPressEvent(e)
+
+
+class Readings(QFrame):
+    """Emits `asked(name, argument)` for everything that can be pressed; the stage knows what it means."""
+
+    asked = pyqtSignal(str, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("readings")
+        self.setFixedWidth(306)
+        body = QWidget()
+        body.setObjectName("readingsBody")
+        scroll = QScrollArea()
+        scroll.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        column = QVBoxLayout(body)
+        column.setContentsMargins(14, 10, 14, 10)
+        column.setSpacing(6)
+        self._readings(column)
+        self._fits(column)
+        self._by_hand(column)
+        self._cues(column)
+        self._readiness(column)
+
+    def _button(self, text: str, name: str, argument: object = None, tip: str = "") -> QPushButton:
+        b = QPushButton(text)
+        b.setToolTip(tip)
+        b.clicked.connect(lambda: self.asked.emit(name, argument))
+        return b
+
+    def _readings(self, column: QVBoxLayout) -> None:
+        self.title = QLabel("")
+        self.title.setObjectName("title")
+        self.title.setWordWrap(True)
+        self.verdict = QLabel("")
+        self.verdict.setWordWrap(True)
+        self.verdict.setTextFormat(Qt.TextFormat.PlainText)
+        column.addWidget(self.title)
+        column.addWidget(self.verdict)
+        table = QGridLayout()
+        table.setVerticalSpacing(2)
+        table.setHorizontalSpacing(8)
+        for c, text in enumerate(("ERROR", "TYPICAL", "WORST", "ALLOWED")):
+            table.addWidget(heading(text), 0, c, Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight)
+        self.cells: dict[tuple[str, str], QLabel] = {}
+        for r, row in enumerate(("Mix zones", "Elsewhere"), 1):
+            table.addWidget(QLabel(row), r, 0)
+            for c, name in enumerate(("typical", "worst", "allowed"), 1):
+                cell = QLabel("–")
+                self.cells[row, name] = cell
+                table.addWidget(cell, r, c, Qt.AlignmentFlag.AlignRight)
+        table.setColumnStretch(0, 1)
+        column.addLayout(table)
+
+    def _fits(self, column: QVBoxLayout) -> None:
+        column.addSpacing(4)
+        column.addWidget(heading("FIT THE GRID"))
+        self.steady = FitCard("One steady tempo", "S")
+        self.follow = FitCard("Follow the recording", "F")
+        for card, name in ((self.steady, STEADY), (self.follow, FOLLOW)):
+            card.clicked.connect(lambda _=False, n=name: self.asked.emit("fit", n))
+            column.addWidget(card)
+
+    def _by_hand(self, column: QVBoxLayout) -> None:
+        column.addSpacing(4)
+        column.addWidget(heading("BY HAND"))
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.tempo = QLineEdit()
+        self.tempo.setPlaceholderText("BPM")
+        self.tempo.setAccessibleName("Tempo in BPM")
+        self.tempo.setToolTip("Type a tempo and press Enter: one steady tempo, kept in place at the first hand pin (T)")
+        self.tempo.setMaximumWidth(86)
+        self.tempo.returnPressed.connect(lambda: self.asked.emit("tempo", self.tempo.text()))
+        row.addWidget(self.tempo)
+        row.addWidget(self._button("Set", "tempo-typed", None, "Use the typed tempo"))
+        row.addWidget(self._button("÷ 2", "edit", preparation.halve, "Count every second beat"))
+        row.addWidget(self._button("× 2", "edit", preparation.double, "Count twice as many beats"))
+        column.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        slide = QLabel("Slide ms")
+        slide.setObjectName("faint")
+        row.addWidget(slide)
+        for step, key in ((-10.0, "Shift+,"), (-1.0, ","), (1.0, "."), (10.0, "Shift+.")):
+            text = f"{'+' if step > 0 else '−'}{abs(step):.0f}"
+            row.addWidget(self._button(text, "slide", step, f"Move the whole grid by {step:+.0f} ms ({key})"))
+        column.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(self._button("Pin here", "pin", None, "Tie the nearest beat to the attack at the playhead (P)"))
+        self.unpin = self._button("Unpin", "unpin", None, "Remove the chosen pin, or the nearest (Backspace)")
+        row.addWidget(self.unpin)
+        row.addWidget(self._button("Bar starts here", "downbeat", None, "The beat at the playhead begins a bar (D)"))
+        column.addLayout(row)
+
+    def _cues(self, column: QVBoxLayout) -> None:
+        column.addSpacing(4)
+        row = QHBoxLayout()
+        row.addWidget(heading("HOT CUES"))
+        row.addStretch(1)
+        add = self._button("Set cue", "cue", None, "On the nearest downbeat (C); just here with Shift (Shift+C)")
+        row.addWidget(add)
+        column.addLayout(row)
+        self.cues = Cues()
+        self.cues.jumped.connect(lambda i: self.asked.emit("jump", i))
+        self.cues.renamed.connect(lambda i, n: self.asked.emit("rename", (i, n)))
+        self.cues.deleted.connect(lambda i: self.asked.emit("delete", i))
+        column.addWidget(self.cues, 1)
+
+    def _readiness(self, column: QVBoxLayout) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        self.ready: dict[str, QPushButton] = {}
+        tips = {
+            preparation.DRAFT: "Analysis or a hand is still at work",
+            preparation.CHECKED: "You looked at it and it is right",
+            preparation.LOCKED: "Safe to play: nothing changes until you unlock it (Ctrl+L)",
+        }
+        for name in preparation.READINESS:
+            b = self._button(name.capitalize(), "readiness", name, tips[name])
+            b.setCheckable(True)
+            self.ready[name] = b
+            row.addWidget(b)
+        column.addLayout(row)
+
+    # what is shown
+
+    def show_reading(self, title: str, p: Preparation, summary: Summary | None, waiting: str) -> None:
+        """Fill in everything but the fits."""
+        self.title.setText(title)
+        self.cues.fill(p)
+        for name, b in self.ready.items():
+            b.setChecked(p.readiness == name)
+        for b in self.ready.values():
+            b.setEnabled(p.grid is not None)
+        for (row, name), cell in self.cells.items():
+            cell.setText(self._cell(row, name, p, summary))
+        for row, worst, limit in (
+            ("Mix zones", summary.worst_tight if summary else None, p.tolerance.tight),
+            ("Elsewhere", summary.worst_loose if summary else None, p.tolerance.loose),
+        ):
+            cell = self.cells[row, "worst"]
+            cell.setObjectName("warn" if worst is not None and worst > limit else "")
+            _restyle(cell)
+        if not self.tempo.hasFocus():
+            self.tempo.setText(f"{p.grid.tempo_overall():.3f}" if p.grid else "")
+        self.verdict.setText(waiting or verdict(p, summary))
+
+    @staticmethod
+    def _cell(row: str, name: str, p: Preparation, s: Summary | None) -> str:
+        tight = row == "Mix zones"
+        if name == "allowed":
+            return f"{p.tolerance.tight if tight else p.tolerance.loose:.0f} ms"
+        if s is None:
+            return "–"
+        return ms(getattr(s, f"{name}_{'tight' if tight else 'loose'}"))
+
+    def show_offers(self, offers: dict[str, Offer], current: Preparation) -> None:
+        """Say on both cards what they would achieve, and check the one the grid is."""
+        for name, card in ((STEADY, self.steady), (FOLLOW, self.follow)):
+            offer = offers.get(name)
+            same = offer is not None and offer.preparation is not None and offer.preparation.grid == current.grid
+            card.setChecked(same)
+            if offer is None:
+                card.say("")
+            elif offer.preparation is None or offer.preparation.grid is None:
+                card.say("not possible here: press to see why")
+            else:
+                grid = offer.preparation.grid
+                card.say(f"{tempo(grid)} BPM\n{achieves(offer.summary, len(grid.pins))}")
+
+
+def verdict(p: Preparation, s: Summary | None) -> str:
+    """One sentence on the grid as it stands."""
+    if p.grid is None:
+        return "No grid yet. Type a tempo, or set pins."
+    hand = sum(q.hand for q in p.grid.pins)
+    pins = f"{len(p.grid.pins)} pins" + (f" ({hand} by hand)" if hand else "")
+    if s is None:
+        return f"{tempo(p.grid)} BPM, {pins}."
+    text = f"{tempo(p.grid)} BPM, {pins}, {s.within:.0%} of the beats within tolerance."
+    if s.leaves is not None:
+        name = p.grid.name_at(float(p.grid.beat_at(s.leaves))).split(".")[0]
+        text += f" Drifts off at bar {name} ({clock(s.leaves)}) and stays off."
+    elif s.within >= 0.99:
+        text += " It stays with the recording."
+    return text
+
+
+def _restyle(widget: QWidget) -> None:
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)

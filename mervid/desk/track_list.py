@@ -1,0 +1,226 @@
+"""The tracks at the left: title, state or tempo, readiness; progress with a way to take it back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtWidgets import QListView, QMenu, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QToolTip
+
+from ..core.preparation import CHECKED, LOCKED
+from ..store.library import FAILED, READY, Track
+from .theme.style import Theme, font
+from .words import clock, tempo
+from .workbench import Workbench
+
+ROW = 46
+STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing beats"}
+
+
+class TrackModel(QAbstractListModel):
+    """Rows of the library."""
+
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__()
+        self._bench = bench
+        self.rows: list[Track] = []
+        self._tempo: dict[tuple[int, int], tuple[str, str]] = {}
+        bench.tracks_changed.connect(self.refresh)
+        bench.progress_changed.connect(self._progress)
+
+    def refresh(self) -> None:
+        """Read the library again; rows keep their places while they are the same tracks."""
+        rows = self._bench.library.tracks()
+        if [t.id for t in rows] == [t.id for t in self.rows]:
+            self.rows = rows
+            self.dataChanged.emit(self.index(0), self.index(max(0, len(rows) - 1)))
+            return
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def _progress(self, track_id: int) -> None:
+        for i, t in enumerate(self.rows):
+            if t.id == track_id:
+                self.dataChanged.emit(self.index(i), self.index(i))
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.rows)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid():
+            return None
+        track = self.rows[index.row()]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return track.title
+        if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleDescriptionRole):
+            return self.state_of(track)[0] if track.state != FAILED else track.message
+        return None
+
+    def state_of(self, track: Track) -> tuple[str, str, float | None]:
+        """Second line, readiness, and progress 0 to 1 while there is any."""
+        running = self._bench.progress.get(track.id)
+        if running is not None and track.state != READY:
+            stage, part = running
+            total = {"waiting": 0.0, "decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
+            return (STAGES[stage], "", total)
+        if track.state == FAILED:
+            return (track.message, "", None)
+        if track.state != READY:
+            return ("waiting", "", 0.0)
+        key = (track.id, track.head)
+        if key not in self._tempo:
+            p = self._bench.library.history(track.id).preparation
+            words = f"{tempo(p.grid)} BPM" if p.grid else "no beats heard"
+            self._tempo[key] = (f"{words}   {clock(track.duration)}", p.readiness)
+        return (*self._tempo[key], None)
+
+
+class _Painter(QStyledItemDelegate):
+    """Draws a row: two lines, a readiness mark, a progress line."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(120, ROW)
+
+    @staticmethod
+    def cross(rect: QRect) -> QRect:
+        """Where the way to take an analysis back is drawn."""
+        return QRect(rect.right() - 28, rect.top() + ROW // 2 - 10, 22, 20)
+
+    def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        model = index.model()
+        if p is None or not isinstance(model, TrackModel):
+            return
+        pal = Theme.palette
+        track = model.rows[index.row()]
+        state, readiness, part = model.state_of(track)
+        r = option.rect
+        p.save()
+        if option.state & QStyle.StateFlag.State_Selected:
+            p.fillRect(r, pal.color("selected"))
+            p.fillRect(QRect(r.left(), r.top(), 4, r.height()), pal.color("ink"))
+        p.setPen(QPen(pal.color("hairline"), 1))
+        p.drawLine(r.bottomLeft(), r.bottomRight())
+        text = QRect(r.left() + 14, r.top() + 5, r.width() - 48, 18)
+        p.setFont(font(10, bold=True))
+        p.setPen(pal.color("ink"))
+        p.drawText(
+            text,
+            Qt.AlignmentFlag.AlignVCenter,
+            p.fontMetrics().elidedText(track.title, Qt.TextElideMode.ElideRight, text.width()),
+        )
+        p.setFont(font(8.5))
+        below = text.translated(0, 18)
+        p.setPen(pal.color("attention" if track.state == FAILED else "faint"))
+        p.drawText(
+            below,
+            Qt.AlignmentFlag.AlignVCenter,
+            p.fontMetrics().elidedText(state, Qt.TextElideMode.ElideRight, below.width()),
+        )
+        if part is not None:
+            track_line = QRectF(r.left() + 14, r.bottom() - 4, r.width() - 48, 3)
+            p.fillRect(track_line, pal.color("hairline"))
+            p.fillRect(QRectF(track_line.left(), track_line.top(), track_line.width() * part, 3), pal.color("hand"))
+            c = QRectF(self.cross(r)).center()
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setPen(QPen(pal.color("ink"), 1.6))
+            p.drawLine(QPointF(c.x() - 4, c.y() - 4), QPointF(c.x() + 4, c.y() + 4))
+            p.drawLine(QPointF(c.x() + 4, c.y() - 4), QPointF(c.x() - 4, c.y() + 4))
+        else:
+            self._readiness(p, r, readiness)
+        p.restore()
+
+    @staticmethod
+    def _readiness(p: QPainter, r: QRect, readiness: str) -> None:
+        """Draft: nothing. Checked: a tick. Locked: a tick in a box."""
+        if readiness not in (CHECKED, LOCKED):
+            return
+        pal = Theme.palette
+        c = QPointF(r.right() - 17, r.top() + ROW / 2)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(QPen(pal.color("ink"), 1.8))
+        p.drawPolyline([QPointF(c.x() - 4, c.y()), QPointF(c.x() - 1, c.y() + 3.5), QPointF(c.x() + 5, c.y() - 4)])
+        if readiness == LOCKED:
+            p.setPen(QPen(pal.color("ink"), 1.3))
+            p.drawRect(QRectF(c.x() - 8, c.y() - 8, 16, 16))
+
+
+class TrackList(QListView):
+    """Choose a track; take back or repeat its analysis; take it off the list."""
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__()
+        self._bench = bench
+        self.tracks = TrackModel(bench)
+        self.setModel(self.tracks)
+        self.setItemDelegate(_Painter(self))
+        self.setAccessibleName("Tracks")
+        self.setUniformItemSizes(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        selection = self.selectionModel()
+        assert selection is not None
+        selection.currentChanged.connect(self._current)
+        bench.track_opened.connect(self._follow)
+        bench.tracks_changed.connect(self._follow)
+
+    def _current(self, index: QModelIndex) -> None:
+        if index.isValid():
+            track = self.tracks.rows[index.row()]
+            if self._bench.track is None or self._bench.track.id != track.id:
+                self.chosen.emit(track.id)
+
+    def _follow(self) -> None:
+        """Select the open track's row."""
+        for i, t in enumerate(self.tracks.rows):
+            if self._bench.track is not None and t.id == self._bench.track.id and self.currentIndex().row() != i:
+                self.setCurrentIndex(self.tracks.index(i))
+
+    def _at(self, index: QModelIndex) -> Track | None:
+        return self.tracks.rows[index.row()] if index.isValid() else None
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        if e is not None:
+            index = self.indexAt(e.pos())
+            track = self._at(index)
+            if (
+                track is not None
+                and self._bench.pool.has(track.id)
+                and _Painter.cross(self.visualRect(index)).contains(e.pos())
+            ):
+                self._bench.cancel(track.id)
+                return
+        super().mousePressEvent(e)
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        track = self._at(self.currentIndex())
+        if e is not None and track is not None:
+            if e.key() == Qt.Key.Key_Escape:
+                self._bench.cancel(track.id)
+                return
+            if e.key() == Qt.Key.Key_Delete:
+                self._bench.forget(track.id)
+                return
+        super().keyPressEvent(e)
+
+    def contextMenuEvent(self, e: QContextMenuEvent | None) -> None:
+        track = self._at(self.indexAt(e.pos())) if e is not None else None
+        if track is None or e is None:
+            return
+        menu = QMenu(self)
+        if self._bench.pool.has(track.id):
+            menu.addAction("Stop hearing it  (Esc)", lambda: self._bench.cancel(track.id))
+        elif track.state != READY:
+            menu.addAction("Hear it again", lambda: self._bench.analyse(track.id))
+        menu.addAction("Take off the list  (Del)", lambda: self._bench.forget(track.id))
+        menu.exec(e.globalPos())
+
+    def viewportEvent(self, e: QEvent | None) -> bool:
+        if e is not None and e.type() == QEvent.Type.ToolTip:
+            track = self._at(self.indexAt(e.pos()))  # type: ignore[attr-defined]
+            if track is not None:
+                QToolTip.showText(e.globalPos(), track.message or str(track.path.name), self)  # type: ignore[attr-defined]
+                return True
+        return super().viewportEvent(e)

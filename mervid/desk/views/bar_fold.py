@@ -1,0 +1,354 @@
+"""The bar fold: the track cut at every bar and stacked, attack strength as ink.
+
+Under a true grid each kind of hit makes a straight vertical thread; drift bends the threads. Ink is dragged sideways
+onto its thread to place a hand pin.
+"""
+
+from __future__ import annotations
+
+import math
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+
+from ...core import fold
+from ...core.drift import Trace
+from ...core.fold import LEAD, Rows
+from ...core.grid import Grid, bar_name
+from ...core.preparation import Preparation
+from .base import View, draw_flag, ink_image, ramp, small
+
+GUTTER, HEAD, RIGHT = 56, 22, 12
+LEAST_ROW, MOST_ROW = 5.0, 16.0
+
+
+@attrs.frozen
+class _Drag:
+    """Ink picked up at `time`, lying at `beat` of the grid as it was."""
+
+    time: float
+    beat: float
+    x: float
+
+
+class BarFold(View):
+    """Emits `seek` on a click and `pin_*` while ink is dragged."""
+
+    seek = pyqtSignal(float)
+    pin_moving = pyqtSignal(float, float)
+    pin_placed = pyqtSignal(float, float)
+    pin_dropped = pyqtSignal()
+    hovered = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__("Bar fold", "The track cut at every bar and stacked. Straight threads mean a true grid.")
+        self.inks: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.preparation = Preparation()
+        self.trace: Trace | None = None
+        self.duration = 0.0
+        self.position = 0.0
+        self.bars = 1
+        self.message = ""
+        self.rows: Rows | None = None
+        self.scroll = 0.0
+        self._grid: Grid | None = None
+        self._ink: NDArray[np.float32] | None = None
+        self._image: QImage | None = None
+        self._colors = ""
+        self._drag: _Drag | None = None
+        self.setMinimumHeight(150)
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, 320)
+
+    # what is shown
+
+    def show_sound(self, inks: NDArray[np.float32], duration: float, message: str = "") -> None:
+        """Draw another recording."""
+        self.inks, self.duration, self.message = inks, duration, message
+        self._grid = self._ink = self.rows = None
+        self.scroll = 0.0
+        self.update()
+
+    def show_preparation(self, preparation: Preparation, trace: Trace | None) -> None:
+        """Draw under another grid; only rows whose times changed are cut again."""
+        self.preparation, self.trace = preparation, trace
+        self._cut()
+        self.update()
+
+    def set_bars(self, bars: int) -> None:
+        """Rows of 1, 2, 4 or 8 bars."""
+        self.bars, self._grid = bars, None
+        self._cut()
+        self.update()
+
+    def _columns(self) -> int:
+        return max(16, self.width() - GUTTER - RIGHT)
+
+    def _cut(self) -> None:
+        grid = self.preparation.grid
+        if grid is None or not len(self.inks) or self.width() < 100:
+            self.rows = self._ink = self._image = self._grid = None
+            return
+        old_grid, old_rows, old_ink = self._grid, self.rows, self._ink
+        self.rows = fold.rows(grid, self.duration, bars=self.bars)
+        only = None
+        if old_grid is not None and old_rows is not None and old_ink is not None:
+            only = self._changed(old_grid, grid, old_rows, old_ink)
+            if only is not None and only[0] >= only[1]:
+                self._grid = grid
+                return
+        self._ink = fold.image(
+            self.inks, grid, self.rows, columns=self._columns(), only=only, into=old_ink if only is not None else None
+        )
+        self._grid = grid
+        pal = self.palette_
+        self._colors = pal.name
+        self._image = ink_image(self._ink, ramp(pal.paper, pal.percussive, pal.panel))
+
+    def _changed(self, old: Grid, new: Grid, old_rows: Rows, ink: NDArray[np.float32]) -> tuple[int, int] | None:
+        """Rows that must be cut again, or None for all."""
+        assert self.rows is not None
+        same = (
+            old.meter == new.meter
+            and ink.shape == (len(self.rows.first), self._columns())
+            and np.array_equal(old_rows.first, self.rows.first)
+            and self._colors == self.palette_.name
+        )
+        if not same:
+            return None
+        edges = np.append(self.rows.first - LEAD, self.rows.first[-1] + self.rows.width)
+        # a grid is piecewise linear: a row is untouched when its ends and every pin in it stay
+        ends = np.abs(old.time_at(edges) - new.time_at(edges)) > 1e-9
+        moved = ends[:-1] | ends[1:]
+        for beats in (old.beats, new.beats):
+            apart = np.abs(old.time_at(beats) - new.time_at(beats)) > 1e-9
+            moved[np.clip(np.searchsorted(self.rows.first, beats[apart], "right") - 1, 0, len(moved) - 1)] = True
+        at = np.flatnonzero(moved)
+        # rows overlap by their lead-in: one more on each side
+        return (max(0, int(at[0]) - 1), min(len(moved), int(at[-1]) + 2)) if len(at) else (0, 0)
+
+    # places
+
+    @property
+    def row_height(self) -> float:
+        """Height of a row, px."""
+        if self.rows is None:
+            return LEAST_ROW
+        return float(np.clip((self.height() - HEAD - 4) / max(1, len(self.rows.first)), LEAST_ROW, MOST_ROW))
+
+    def _most_scroll(self) -> float:
+        if self.rows is None:
+            return 0.0
+        return max(0.0, len(self.rows.first) * self.row_height - (self.height() - HEAD - 4))
+
+    def place_of(self, beat: float) -> tuple[float, float]:
+        """Left edge x and row top y of a beat, px."""
+        assert self.rows is not None
+        row = self.rows.row_of(beat)
+        x = GUTTER + (beat - self.rows.first[row] + LEAD) / self.rows.width * self._columns()
+        return x, HEAD + row * self.row_height - self.scroll
+
+    def beat_at(self, x: float, y: float) -> float | None:
+        """Beat under a place; None outside the rows."""
+        if self.rows is None or self._grid is None:
+            return None
+        row = int((y - HEAD + self.scroll) // self.row_height)
+        if not 0 <= row < len(self.rows.first) or x < GUTTER - 2:
+            return None
+        return float(self.rows.first[row] + (x - GUTTER) / self._columns() * self.rows.width - LEAD)
+
+    # hands
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        if e is None or e.button() != Qt.MouseButton.LeftButton or self.preparation.grid is None:
+            return
+        beat = self.beat_at(e.position().x(), e.position().y())
+        if beat is not None:
+            self._drag = _Drag(float(self.preparation.grid.time_at(beat)), beat, e.position().x())
+
+    def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
+        if e is None:
+            return
+        if self._drag is not None and e.buttons() & Qt.MouseButton.LeftButton:
+            if abs(e.position().x() - self._drag.x) >= 3:
+                self.pin_moving.emit(self._drag.time, self._beat_dragged(e.position().x()))
+            return
+        self.hovered.emit(self.reading_at(e.position().x(), e.position().y()))
+
+    def _beat_dragged(self, x: float) -> float:
+        assert self._drag is not None and self.rows is not None
+        return self._drag.beat + (x - self._drag.x) / self._columns() * self.rows.width
+
+    def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
+        drag, self._drag = self._drag, None
+        if e is None or drag is None:
+            return
+        moved = abs(e.position().x() - drag.x)
+        if moved < 3:
+            self.seek.emit(drag.time)
+            return
+        self._drag = drag
+        beat = self._beat_dragged(e.position().x())
+        self._drag = None
+        if abs(beat - round(beat)) <= 0.3:
+            self.pin_placed.emit(drag.time, float(round(beat)))
+        else:
+            self.pin_dropped.emit()
+
+    def leaveEvent(self, e: object) -> None:
+        self.hovered.emit("")
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag = None
+            self.pin_dropped.emit()
+            return
+        super().keyPressEvent(e)
+
+    def wheelEvent(self, e: QWheelEvent | None) -> None:
+        if e is not None:
+            self.scroll = float(np.clip(self.scroll - e.angleDelta().y() / 3, 0, self._most_scroll()))
+            self.update()
+
+    def resizeEvent(self, e: object) -> None:
+        self._grid = None
+        self._cut()
+        self.scroll = min(self.scroll, self._most_scroll())
+
+    def reading_at(self, x: float, y: float) -> str:
+        """Bar, beat, time and nearest error under a place, as text."""
+        beat = self.beat_at(x, y)
+        grid = self.preparation.grid
+        if beat is None or grid is None:
+            return ""
+        time = float(grid.time_at(beat))
+        if not 0 <= time <= self.duration:
+            return ""
+        index, within = grid.bar_index(beat)
+        text = f"bar {bar_name(int(index))}, beat {float(within) + 1:.2f}, at {time:.3f} s"
+        if self.trace is not None and len(self.trace.times):
+            i = int(np.argmin(np.abs(self.trace.times - time)))
+            if abs(self.trace.times[i] - time) < 0.5:
+                text += f", nearest beat {self.trace.error[i]:+.1f} ms"
+        return text
+
+    def set_position(self, position: float) -> None:
+        """Move the playhead, and scroll so that its row is seen."""
+        self.position = position
+        if self.rows is not None and self._grid is not None and self._most_scroll() > 0:
+            _, y = self.place_of(float(self._grid.beat_at(position)))
+            if y < HEAD or y > self.height() - 2 * self.row_height:
+                middle = y + self.scroll - self.height() / 2
+                self.scroll = float(np.clip(middle, 0, self._most_scroll()))
+        self.update()
+
+    # paint
+
+    def draw(self, p: QPainter) -> None:
+        pal = self.palette_
+        if self.rows is not None and self._colors != pal.name:
+            self._grid = None
+            self._cut()
+        p.setFont(small())
+        if self.rows is None or self._image is None or self._grid is None:
+            p.setPen(pal.color("faint"))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.message)
+            return
+        h = self.row_height
+        rows = len(self.rows.first)
+        p.setClipRect(QRectF(0, HEAD, self.width(), self.height() - HEAD))
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        p.drawImage(QRectF(GUTTER, HEAD - self.scroll, self._columns(), rows * h), self._image)
+        self._draw_lines(p, rows * h)
+        self._draw_margin(p, h)
+        self._draw_marks(p, h)
+        p.setClipping(False)
+        self._draw_head(p)
+
+    def _draw_lines(self, p: QPainter, height: float) -> None:
+        """Beat lines by weight: full ink on downbeats, hairlines on beats."""
+        assert self.rows is not None
+        pal = self.palette_
+        size = self._grid.beats_per_bar(0.0) if self._grid else 4
+        bottom = min(HEAD - self.scroll + height, self.height())
+        for beat in range(math.ceil(self.rows.width)):
+            x = GUTTER + (beat + LEAD) / self.rows.width * self._columns()
+            if beat % size == 0:
+                p.setPen(QPen(pal.color("ink", 0.55), 1))
+            else:
+                p.setPen(QPen(pal.color("ink", 0.16), 1))
+            p.drawLine(QPointF(x, HEAD), QPointF(x, bottom))
+
+    def _draw_head(self, p: QPainter) -> None:
+        """Beat numbers above the threads."""
+        assert self.rows is not None and self._grid is not None
+        pal = self.palette_
+        p.fillRect(QRectF(0, 0, self.width(), HEAD), pal.color("paper"))
+        size = self._grid.beats_per_bar(0.0)
+        p.setPen(pal.color("faint"))
+        p.setFont(small(8))
+        p.drawText(
+            QRectF(0, 2, GUTTER - 8, HEAD - 4), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "bar"
+        )
+        for beat in range(math.ceil(self.rows.width)):
+            x = GUTTER + (beat + LEAD) / self.rows.width * self._columns()
+            down = beat % size == 0
+            p.setFont(small(9 if down else 8, bold=down))
+            p.setPen(pal.color("ink" if down else "faint"))
+            name = str(beat % size + 1) if self.bars <= 2 or down else ""
+            if self.bars > 1 and down:
+                name = f"+{beat // size}" if beat else "1"
+            p.drawText(QRectF(x - 20, 2, 40, HEAD - 4), Qt.AlignmentFlag.AlignCenter, name)
+
+    def _draw_margin(self, p: QPainter, h: float) -> None:
+        """Bar numbers, and a mark where a row's beats leave their tolerance."""
+        assert self.rows is not None and self._grid is not None
+        pal = self.palette_
+        doubt = np.zeros(len(self.rows.first))
+        if self.trace is not None and len(self.trace.times):
+            row = np.clip(
+                np.searchsorted(self.rows.first, self._grid.beat_at(self.trace.times) + 0.5, "right") - 1,
+                0,
+                len(doubt) - 1,
+            )
+            np.maximum.at(doubt, row, np.abs(self.trace.error) / self.trace.tolerance)
+        every = next(n for n in (1, 2, 4, 8, 16, 32, 64, 128, 10**6) if n * h >= 13)
+        p.setFont(small(8))
+        here = self.rows.row_of(float(self._grid.beat_at(self.position)))
+        for i, index in enumerate(self.rows.index.tolist()):
+            y = HEAD + i * h - self.scroll
+            if y < -h or y > self.height():
+                continue
+            if doubt[i] > 1:
+                wide = 4.0 + 6.0 * min(1.0, math.log2(doubt[i]) / 4)
+                p.fillRect(QRectF(GUTTER - 4 - wide, y + 0.5, wide, max(1.5, h - 1)), pal.color("attention"))
+            if (index // self.bars) % every == 0:
+                p.setPen(pal.color("ink" if i == here else "faint"))
+                box = QRectF(0, y + h / 2 - 7, GUTTER - 18, 14)
+                p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, bar_name(index))
+
+    def _draw_marks(self, p: QPainter, h: float) -> None:
+        """Hand pins, cues and the playhead in their rows."""
+        assert self._grid is not None and self.rows is not None
+        pal = self.palette_
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        for pin in self._grid.pins:
+            if pin.hand:
+                x, y = self.place_of(pin.beat)
+                c, r = y + h / 2, max(3.5, min(6.0, h / 2))
+                p.setPen(QPen(pal.color("paper"), 1))
+                p.setBrush(pal.color("hand"))
+                p.drawPolygon(QPolygonF([QPointF(x, c - r), QPointF(x + r, c), QPointF(x, c + r), QPointF(x - r, c)]))
+        for cue in self.preparation.cues:
+            x, y = self.place_of(float(self._grid.beat_at(cue.at(self._grid))) + 1e-6)
+            p.setPen(QPen(QColor(pal.hand), 1))
+            draw_flag(p, x, y + h / 2 - 7, cue.name, cue.role)
+        x, y = self.place_of(float(self._grid.beat_at(self.position)))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        p.setPen(QPen(pal.color("ink"), 2))
+        p.drawLine(QPointF(x, y - 3), QPointF(x, y + h + 3))
+        p.fillRect(QRectF(GUTTER, y + h - 0.5, x - GUTTER, 1), pal.color("ink", 0.35))

@@ -1,0 +1,85 @@
+"""What all painted views share: paper, focus ring, fonts, and images made of ink."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from ..theme.palette import ROLES, Palette
+from ..theme.style import Theme, font
+
+
+@lru_cache(maxsize=32)
+def ramp(low: str, high: str, missing: str, gamma: float = 0.8) -> NDArray[np.uint32]:
+    """257 colours as 0xffRRGGBB: from `low` to `high`, and last the one for 'nothing there'."""
+    a, b, m = (np.array(QColor(c).getRgb()[:3], float) for c in (low, high, missing))
+    t = np.linspace(0, 1, 256)[:, None] ** gamma
+    rgb = np.concatenate([a + (b - a) * t, m[None]]).round().astype(np.uint32)
+    return np.asarray(0xFF000000 | rgb[:, 0] << 16 | rgb[:, 1] << 8 | rgb[:, 2], np.uint32)
+
+
+def ink_image(values: NDArray[np.float32], colors: NDArray[np.uint32]) -> QImage:
+    """(rows, columns) in [0, 1], NaN where nothing is, as a QImage that owns its memory."""
+    index = np.where(np.isnan(values), np.float32(256), np.minimum(values * np.float32(255), np.float32(255)))
+    pixels = np.ascontiguousarray(colors[index.astype(np.int32)])
+    height, width = pixels.shape
+    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
+
+
+def small(size: float = 8.5, *, bold: bool = False) -> QFont:
+    """The font of scales and labels."""
+    return font(size, bold=bold)
+
+
+def draw_flag(p: QPainter, x: float, top: float, label: str, role: str) -> QRectF:
+    """A cue's flag on a pole at `x`: hue, letter and shape by role. Returns its rectangle."""
+    hue, letter = ROLES.get(role, ROLES["own"])
+    text = f"{letter} {label}".strip()
+    p.setFont(small(8, bold=True))
+    width = p.fontMetrics().horizontalAdvance(text) + 10
+    r = QRectF(x, top, width, 14)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(QColor(hue))
+    notch = QPolygonF(
+        [r.topLeft(), r.topRight(), QPointF(r.right() - 4, r.center().y()), r.bottomRight(), r.bottomLeft()]
+    )
+    p.drawPolygon(notch)
+    p.setPen(QColor("#ffffff"))
+    p.drawText(r.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+    return r
+
+
+class View(QWidget):
+    """A painted view with keyboard focus and a visible ring."""
+
+    def __init__(self, name: str, description: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setAccessibleDescription(description)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    @property
+    def palette_(self) -> Palette:
+        """The palette in force."""
+        return Theme.palette
+
+    def draw(self, p: QPainter) -> None:
+        """Paint everything but the ring."""
+        raise NotImplementedError
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), self.palette_.color("paper"))
+        self.draw(p)
+        if self.hasFocus():
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(self.palette_.color("hand"), 2))
+            p.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        p.end()

@@ -1,0 +1,271 @@
+"""The close-up: the waveform around the playhead in two inks, beat lines, heard onsets, and pins to drag.
+
+A beat line dragged sideways becomes a hand pin; it snaps to the beginning of an attack unless Shift is held.
+"""
+
+from __future__ import annotations
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+
+from ...core.analysis import Evidence
+from ...core.preparation import Preparation
+from ...core.waveform import BASE, Waveform, columns, exact_columns
+from .base import View, draw_flag, small
+from .drift_trace import draw_pin
+from .overview import percussive_share
+
+LONGEST, SHORTEST = 20.0, 0.004
+GRAB = 7
+TOP, FOOT = 18, 18
+
+
+@attrs.frozen
+class _Drag:
+    beat: float
+    index: int
+    x: float
+    time: float
+
+
+class CloseUp(View):
+    """Wheel zooms; dragging the ground moves along; dragging a beat line or pin moves it."""
+
+    seek = pyqtSignal(float)
+    pin_moving = pyqtSignal(float, float, bool)
+    pin_placed = pyqtSignal(float, float, bool)
+    pin_dropped = pyqtSignal()
+    pin_chosen = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__("Close-up", "The waveform around the playhead. Drag a beat line to place a hand pin.")
+        self.waveform: Waveform | None = None
+        self.samples: NDArray[np.float32] | None = None
+        self.evidence: Evidence | None = None
+        self.preparation = Preparation()
+        self.onsets: tuple[NDArray[np.float64], NDArray[np.float32]] = (np.zeros(0), np.zeros(0, np.float32))
+        self.position = 0.0
+        self.span = 4.0
+        self.centre = 0.0
+        self.chosen = -1
+        self.message = ""
+        self._drag: _Drag | None = None
+        self._ground: tuple[float, float] | None = None
+        self._moved = False
+        self.setMinimumHeight(110)
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, 150)
+
+    def show_sound(
+        self,
+        waveform: Waveform | None,
+        samples: NDArray[np.float32] | None,
+        evidence: Evidence | None,
+        onsets: tuple[NDArray[np.float64], NDArray[np.float32]],
+        message: str = "",
+    ) -> None:
+        """Draw another recording."""
+        self.waveform, self.samples, self.evidence = waveform, samples, evidence
+        self.onsets, self.message = onsets, message
+        self.update()
+
+    def show_preparation(self, preparation: Preparation) -> None:
+        """Draw other pins over the same recording."""
+        self.preparation = preparation
+        self.update()
+
+    def set_position(self, position: float) -> None:
+        """Move the playhead and what is seen with it."""
+        self.position = position
+        if self._drag is None and self._ground is None:
+            self.centre = position
+        self.update()
+
+    def x_of(self, time: float) -> float:
+        """Horizontal place of a time, px."""
+        return self.width() / 2 + (time - self.centre) / self.span * self.width()
+
+    def time_of(self, x: float) -> float:
+        """Time at a horizontal place, s."""
+        return self.centre + (x - self.width() / 2) / self.width() * self.span
+
+    def zoom(self, factor: float, x: float | None = None) -> None:
+        """Show `factor` times as long a stretch, keeping the time at `x` (or the middle) in place."""
+        x = self.width() / 2 if x is None else x
+        keep = self.time_of(x)
+        self.span = float(np.clip(self.span * factor, SHORTEST, LONGEST))
+        self.centre = keep - (x - self.width() / 2) / self.width() * self.span
+        self.update()
+
+    # hands
+
+    def beat_near(self, x: float) -> tuple[float, int] | None:
+        """The beat whose line is within reach of `x`, and its pin's index or -1."""
+        grid = self.preparation.grid
+        if grid is None or self.waveform is None:
+            return None
+        for i, pin in enumerate(grid.pins):
+            if abs(self.x_of(pin.time) - x) <= GRAB:
+                return pin.beat, i
+        beat = float(np.round(grid.beat_at(self.time_of(x))))
+        return (beat, -1) if abs(self.x_of(float(grid.time_at(beat))) - x) <= GRAB else None
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        if e is None or e.button() != Qt.MouseButton.LeftButton or self.waveform is None:
+            return
+        x = e.position().x()
+        self._moved = False
+        near = self.beat_near(x)
+        if near is not None and self.preparation.grid is not None:
+            beat, index = near
+            self._drag = _Drag(beat, index, x, float(self.preparation.grid.time_at(beat)))
+            if index >= 0:
+                self.pin_chosen.emit(index)
+        else:
+            self._ground = (x, self.centre)
+
+    def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
+        if e is None:
+            return
+        x = e.position().x()
+        if self._drag is not None:
+            if abs(x - self._drag.x) >= 2:
+                self._moved = True
+            if self._moved:
+                self.pin_moving.emit(self._time_dragged(x), self._drag.beat, self._snaps(e))
+        elif self._ground is not None:
+            if abs(x - self._ground[0]) >= 3:
+                self._moved = True
+            self.centre = self._ground[1] - (x - self._ground[0]) / self.width() * self.span
+            self.update()
+        else:
+            shape = Qt.CursorShape.SizeHorCursor if self.beat_near(x) else Qt.CursorShape.ArrowCursor
+            self.setCursor(shape)
+
+    def _time_dragged(self, x: float) -> float:
+        assert self._drag is not None
+        return self._drag.time + (x - self._drag.x) / self.width() * self.span
+
+    @staticmethod
+    def _snaps(e: QMouseEvent) -> bool:
+        return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
+
+    def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
+        if e is None:
+            return
+        drag, ground, moved = self._drag, self._ground, self._moved
+        if drag is not None and moved:
+            time = self._time_dragged(e.position().x())
+            self._drag = None
+            self.pin_placed.emit(time, drag.beat, self._snaps(e))
+        self._drag = self._ground = None
+        if not moved and (drag is not None or ground is not None):
+            self.seek.emit(max(0.0, drag.time if drag is not None else self.time_of(e.position().x())))
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag = None
+            self.pin_dropped.emit()
+            return
+        super().keyPressEvent(e)
+
+    def wheelEvent(self, e: QWheelEvent | None) -> None:
+        if e is not None:
+            self.zoom(0.8 if e.angleDelta().y() > 0 else 1.25, e.position().x())
+
+    # paint
+
+    def draw(self, p: QPainter) -> None:
+        pal = self.palette_
+        p.setFont(small())
+        if self.waveform is None:
+            p.setPen(pal.color("faint"))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.message)
+            return
+        start, stop = self.time_of(0), self.time_of(self.width())
+        self._draw_sound(p, start, stop)
+        self._draw_onsets(p, start, stop)
+        self._draw_beats(p, start, stop)
+        for cue in self.preparation.cues:
+            t = cue.at(self.preparation.grid)
+            if start - 1 <= t <= stop:
+                x = self.x_of(t)
+                p.setPen(QPen(QColor(pal.ink), 1))
+                p.drawLine(QPointF(x, TOP), QPointF(x, self.height() - FOOT))
+                draw_flag(p, x, TOP + 2, cue.name, cue.role)
+        x = self.x_of(self.position)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        p.setPen(QPen(pal.color("ink"), 2))
+        p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        p.setPen(pal.color("faint"))
+        span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
+        box = QRectF(self.width() - 90, self.height() - FOOT, 84, FOOT)
+        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{span} wide")
+
+    def _draw_sound(self, p: QPainter, start: float, stop: float) -> None:
+        assert self.waveform is not None
+        pal = self.palette_
+        n = self.width()
+        close = (stop - start) * self.waveform.rate / n < BASE
+        if close and self.samples is not None:
+            shape = exact_columns(self.samples, self.waveform.rate, start, stop, n)
+        else:
+            shape = columns(self.waveform, start, stop, n)
+        middle = (TOP + self.height() - FOOT) / 2
+        half = (self.height() - TOP - FOOT) / 2 - 2
+        loud = max(0.05, float(np.abs(self.waveform.extremes).max()) / 32767)
+        lo, hi = shape[:, 0] / loud * half, shape[:, 1] / loud * half
+        share = percussive_share(self.evidence, np.linspace(start, stop, n))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        x = range(n)
+        p.setPen(pal.color("sustained"))
+        p.drawLines([QLineF(i, middle - b, i, middle - a) for i, a, b in zip(x, lo.tolist(), hi.tolist(), strict=True)])
+        p.setPen(pal.color("percussive"))
+        inner = zip(x, (lo * share).tolist(), (hi * share).tolist(), strict=True)
+        p.drawLines([QLineF(i, middle - b, i, middle - a) for i, a, b in inner])
+
+    def _draw_onsets(self, p: QPainter, start: float, stop: float) -> None:
+        """Heard onsets as ticks along the foot, longer for stronger."""
+        times, strength = self.onsets
+        a, b = np.searchsorted(times, [start, stop])
+        if b - a > 400:
+            return
+        p.setPen(QPen(self.palette_.color("faint"), 1))
+        base = self.height() - FOOT
+        p.drawLines(
+            [
+                QLineF(self.x_of(t), base, self.x_of(t), base - 3 - 9 * s)
+                for t, s in zip(times[a:b].tolist(), strength[a:b].tolist(), strict=True)
+            ]
+        )
+
+    def _draw_beats(self, p: QPainter, start: float, stop: float) -> None:
+        grid = self.preparation.grid
+        if grid is None:
+            return
+        pal = self.palette_
+        times, beats, position = grid.positions(start, stop)
+        if len(times) > 400:
+            return
+        p.setFont(small(8))
+        for t, beat, place in zip(times.tolist(), beats.tolist(), position.tolist(), strict=True):
+            x = self.x_of(t)
+            down = place == 1
+            p.setPen(QPen(pal.color("ink", 0.95 if down else 0.4), 1.6 if down else 1))
+            p.drawLine(QPointF(x, TOP - 4 if down else TOP), QPointF(x, self.height() - FOOT))
+            if down or self.width() / max(1, len(times)) > 34:
+                p.setPen(pal.color("ink" if down else "faint"))
+                p.drawText(
+                    QRectF(x - 30, self.height() - FOOT, 60, FOOT), Qt.AlignmentFlag.AlignCenter, grid.name_at(beat)
+                )
+        for i, pin in enumerate(grid.pins):
+            if start <= pin.time <= stop:
+                x = self.x_of(pin.time)
+                if pin.hand:
+                    p.setPen(QPen(pal.color("hand"), 1.6))
+                    p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - FOOT))
+                draw_pin(p, x, 9, pin.hand, i == self.chosen, pal)

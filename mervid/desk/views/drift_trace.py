@@ -1,0 +1,166 @@
+"""The drift trace: a dot for each heard beat, the tolerance as a band, the pins as handles."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
+
+from ...core.analysis import Evidence
+from ...core.drift import Trace
+from ...core.preparation import Preparation
+from .base import View, small
+from .overview import MARGIN
+
+STEPS = (20, 50, 100, 200, 500, 1000, 2000, 5000)
+
+
+class DriftTrace(View):
+    """Across the whole track, under the overview's own scale. Click to move the playhead."""
+
+    seek = pyqtSignal(float)
+    pin_chosen = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__("Drift trace", "Heard beat minus grid beat over the track, in milliseconds; late is up.")
+        self.preparation = Preparation()
+        self.trace: Trace | None = None
+        self.evidence: Evidence | None = None
+        self.duration = 0.0
+        self.position = 0.0
+        self.chosen = -1
+        self.setMinimumHeight(84)
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, 118)
+
+    def show_trace(
+        self, preparation: Preparation, trace: Trace | None, evidence: Evidence | None, duration: float
+    ) -> None:
+        """Draw another trace."""
+        self.preparation, self.trace, self.evidence, self.duration = preparation, trace, evidence, duration
+        self.update()
+
+    def set_position(self, position: float) -> None:
+        """Move the playhead."""
+        for t in (self.position, position):
+            self.update(int(self.x_of(t)) - 3, 0, 7, self.height())
+        self.position = position
+
+    def x_of(self, time: float) -> float:
+        """Horizontal place of a time, px."""
+        return MARGIN + time / max(self.duration, 1e-9) * (self.width() - MARGIN - 8)
+
+    def limit(self) -> float:
+        """Largest error that fits, ms: the next round figure over the 98th percentile, and never a tiny one."""
+        if self.trace is None or not len(self.trace.error):
+            return STEPS[0]
+        need = float(np.percentile(np.abs(self.trace.error), 98)) * 1.1
+        return next((s for s in STEPS if s >= need), STEPS[-1])
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        if e is None or not self.duration:
+            return
+        grid = self.preparation.grid
+        x = e.position().x()
+        if grid is not None:
+            near = [abs(self.x_of(p.time) - x) for p in grid.pins]
+            i = int(np.argmin(near))
+            if near[i] < 6 and e.position().y() > self.height() - 20:
+                self.pin_chosen.emit(i)
+                self.seek.emit(grid.pins[i].time)
+                return
+        self.seek.emit(float(np.clip((x - MARGIN) / (self.width() - MARGIN - 8) * self.duration, 0, self.duration)))
+
+    def draw(self, p: QPainter) -> None:
+        pal = self.palette_
+        p.setFont(small())
+        right = self.width() - 8
+        top, bottom = 6.0, self.height() - 18.0
+        middle = (top + bottom) / 2
+        if self.trace is None or self.preparation.grid is None:
+            p.setPen(pal.color("faint"))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The drift shows as soon as the beats are heard.")
+            return
+        limit = self.limit()
+        scale = (bottom - top) / 2 / limit
+
+        def y_of(ms: float) -> float:
+            return middle - ms * scale
+
+        tolerance = self.preparation.tolerance
+        loose = min(tolerance.loose, limit)
+        p.fillRect(QRectF(MARGIN, y_of(loose), right - MARGIN, 2 * loose * scale), pal.color("band"))
+        for a, b in self.preparation.mix_zones:
+            r = QRectF(self.x_of(a), y_of(loose), self.x_of(b) - self.x_of(a), 2 * loose * scale)
+            p.fillRect(r, pal.color("paper"))
+            tight = min(tolerance.tight, limit)
+            p.fillRect(QRectF(r.left(), y_of(tight), r.width(), 2 * tight * scale), pal.color("band"))
+            p.setPen(QPen(pal.color("border"), 1, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(r.left(), top), QPointF(r.left(), bottom))
+            p.drawLine(QPointF(r.right(), top), QPointF(r.right(), bottom))
+        p.setPen(pal.color("hairline"))
+        p.drawLine(QPointF(MARGIN, middle), QPointF(right, middle))
+        p.setPen(pal.color("faint"))
+        align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for ms, text in ((limit, f"+{limit:.0f}"), (0, "0 ms"), (-limit, f"−{limit:.0f}")):
+            p.drawText(QRectF(0, y_of(ms) - 7 + (ms > 0) * 5 - (ms < 0) * 5, MARGIN - 6, 14), align, text)
+        p.drawText(QRectF(MARGIN + 4, top - 2, 200, 14), Qt.AlignmentFlag.AlignLeft, "late")
+        p.drawText(QRectF(MARGIN + 4, bottom - 13, 200, 14), Qt.AlignmentFlag.AlignLeft, "early")
+        self._draw_dots(p, limit, y_of)
+        self._draw_pins(p, bottom)
+        x = self.x_of(self.position)
+        p.setPen(QPen(pal.color("ink"), 2))
+        p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+
+    def _draw_dots(self, p: QPainter, limit: float, y_of) -> None:  # type: ignore[no-untyped-def]
+        assert self.trace is not None
+        pal = self.palette_
+        sure = self.evidence.heard.confidence if self.evidence is not None else np.ones(len(self.trace.times))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        steps = 5
+        over = np.abs(self.trace.error) > self.trace.tolerance
+        for out, role in ((False, "ink"), (True, "attention")):
+            for k in range(steps):
+                part = np.flatnonzero((over == out) & (np.minimum((sure * steps).astype(int), steps - 1) == k))
+                if not len(part):
+                    continue
+                pen = QPen(pal.color(role, 0.25 + 0.75 * (k + 1) / steps), 3.6 if len(self.trace.times) < 900 else 2.4)
+                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+                p.setPen(pen)
+                x = self.trace.times[part] / max(self.duration, 1e-9) * (self.width() - MARGIN - 8) + MARGIN
+                y = np.clip(self.trace.error[part], -limit, limit)
+                p.drawPoints([QPointF(a, y_of(b)) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+
+    def _draw_pins(self, p: QPainter, bottom: float) -> None:
+        pal = self.palette_
+        grid = self.preparation.grid
+        assert grid is not None
+        y = bottom + 9
+        p.setPen(pal.color("faint"))
+        p.drawText(
+            QRectF(0, y - 7, MARGIN - 6, 14), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "pins"
+        )
+        for i, pin in enumerate(grid.pins):
+            x = self.x_of(pin.time)
+            if not MARGIN - 2 <= x <= self.width() - 6:
+                continue
+            draw_pin(p, x, y, pin.hand, i == self.chosen, pal)
+
+
+def draw_pin(p: QPainter, x: float, y: float, hand: bool, chosen: bool, pal) -> None:  # type: ignore[no-untyped-def]
+    """A pin's handle: a filled diamond for a hand's, an open square for a fitted one, ringed when chosen."""
+    p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    if hand:
+        p.setPen(QPen(pal.color("hand"), 1))
+        p.setBrush(pal.color("hand"))
+        p.drawPolygon(QPolygonF([QPointF(x, y - 6), QPointF(x + 5, y), QPointF(x, y + 6), QPointF(x - 5, y)]))
+    else:
+        p.setPen(QPen(pal.color("ink"), 1.4))
+        p.setBrush(pal.color("paper"))
+        p.drawRect(QRectF(x - 3.5, y - 3.5, 7, 7))
+    if chosen:
+        p.setPen(QPen(pal.color("hand"), 2))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawEllipse(QPointF(x, y), 8, 8)

@@ -1,0 +1,148 @@
+"""The whole track at a glance: silhouette in two inks, cues above, mix zones shaded, and the drift ribbon below."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
+
+from ...core.analysis import Evidence
+from ...core.drift import Trace
+from ...core.preparation import Preparation
+from ...core.waveform import Waveform, columns
+from .base import View, draw_flag, small
+
+MARGIN = 46
+TOP, RIBBON = 18, 9
+
+
+def percussive_share(evidence: Evidence | None, edges: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Share of percussive sound at each time in s, (n,); all of it before analysis is done."""
+    if evidence is None or not len(evidence.percussive):
+        return np.zeros(len(edges), np.float32)
+    i = np.clip((edges * 20).astype(int), 0, len(evidence.percussive) - 1)
+    return evidence.percussive[i].astype(np.float32) / np.float32(255)
+
+
+class Overview(View):
+    """Click or drag to move the playhead."""
+
+    seek = pyqtSignal(float)
+
+    def __init__(self) -> None:
+        super().__init__("Overview", "The whole track. Click to move the playhead.")
+        self.waveform: Waveform | None = None
+        self.evidence: Evidence | None = None
+        self.preparation = Preparation()
+        self.trace: Trace | None = None
+        self.position = 0.0
+        self.message = ""
+        self._columns: tuple[int, NDArray[np.float32]] | None = None
+        self.setMinimumHeight(84)
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, 92)
+
+    def show_sound(self, waveform: Waveform | None, evidence: Evidence | None, message: str = "") -> None:
+        """Draw another recording; `message` stands in while there is none."""
+        self.waveform, self.evidence, self.message, self._columns = waveform, evidence, message, None
+        self.update()
+
+    def show_preparation(self, preparation: Preparation, trace: Trace | None) -> None:
+        """Draw another preparation over the same recording."""
+        self.preparation, self.trace = preparation, trace
+        self.update()
+
+    def set_position(self, position: float) -> None:
+        """Move the playhead; repaints two narrow strips only."""
+        for t in (self.position, position):
+            x = int(self.x_of(t))
+            self.update(x - 3, 0, 7, self.height())
+        self.position = position
+
+    @property
+    def duration(self) -> float:
+        return self.waveform.duration if self.waveform else 0.0
+
+    def x_of(self, time: float) -> float:
+        """Horizontal place of a time, px."""
+        return MARGIN + time / max(self.duration, 1e-9) * (self.width() - MARGIN - 8)
+
+    def time_of(self, x: float) -> float:
+        """Time at a horizontal place, s."""
+        return (x - MARGIN) / max(1, self.width() - MARGIN - 8) * self.duration
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        if e is not None and self.waveform is not None:
+            self.seek.emit(float(np.clip(self.time_of(e.position().x()), 0, self.duration)))
+
+    def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
+        if e is not None and e.buttons() & Qt.MouseButton.LeftButton:
+            self.mousePressEvent(e)
+
+    def draw(self, p: QPainter) -> None:
+        pal = self.palette_
+        p.setFont(small())
+        if self.waveform is None:
+            p.setPen(pal.color("faint"))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.message)
+            return
+        width = self.width() - MARGIN - 8
+        top, bottom = TOP, self.height() - RIBBON - 6
+        middle, half = (top + bottom) / 2, (bottom - top) / 2
+        for a, b in self.preparation.mix_zones:
+            p.fillRect(QRectF(self.x_of(a), top, self.x_of(b) - self.x_of(a), bottom - top), pal.color("zone"))
+        p.setPen(pal.color("faint"))
+        p.drawText(
+            QRectF(0, top, MARGIN - 6, bottom - top),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            "whole\ntrack",
+        )
+        if self._columns is None or self._columns[0] != width:
+            self._columns = (width, columns(self.waveform, 0.0, self.duration, max(1, width)))
+        shape = self._columns[1]
+        loud = max(0.05, float(np.abs(shape).max()))
+        share = percussive_share(self.evidence, (np.arange(width) + 0.5) / width * self.duration)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        height = np.abs(shape).max(axis=1) / loud * half
+        p.setPen(pal.color("sustained"))
+        p.drawLines(_bars(MARGIN, middle, height))
+        p.setPen(pal.color("percussive"))
+        p.drawLines(_bars(MARGIN, middle, height * share))
+        self._draw_ribbon(p, bottom + 4)
+        grid = self.preparation.grid
+        for cue in self.preparation.cues:
+            x = self.x_of(cue.at(grid))
+            p.setPen(QPen(pal.color("ink"), 1))
+            p.drawLine(QPointF(x, 2), QPointF(x, bottom))
+            draw_flag(p, x, 2, cue.name, cue.role)
+        x = self.x_of(self.position)
+        p.setPen(QPen(pal.color("ink"), 2))
+        p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+
+    def _draw_ribbon(self, p: QPainter, y: float) -> None:
+        """Under the track: faint where the drift stays in tolerance, attention where it leaves it."""
+        pal = self.palette_
+        r = QRectF(MARGIN, y, self.width() - MARGIN - 8, RIBBON - 2)
+        p.setPen(pal.color("faint"))
+        p.drawText(
+            QRectF(0, y - 4, MARGIN - 6, RIBBON + 6),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            "drift",
+        )
+        p.fillRect(r, pal.color("hairline"))
+        if self.trace is None or not len(self.trace.times):
+            return
+        times = self.trace.times
+        edges = np.concatenate([[times[0]], (times[1:] + times[:-1]) / 2, [times[-1]]])
+        over = np.abs(self.trace.error) > self.trace.tolerance
+        for i in np.flatnonzero(over):
+            a, b = self.x_of(edges[i]), self.x_of(edges[i + 1])
+            p.fillRect(QRectF(a, r.top(), max(1.0, b - a), r.height()), pal.color("attention"))
+
+
+def _bars(left: int, middle: float, height: NDArray[np.float32]):  # type: ignore[no-untyped-def]
+    from PyQt6.QtCore import QLineF
+
+    return [QLineF(left + x, middle - h, left + x, middle + h) for x, h in enumerate(height.tolist()) if h > 0.3]

@@ -1,0 +1,448 @@
+"""The window: track list at the left, the stage in the middle, the transport along the bottom, words in between."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from urllib.parse import unquote_to_bytes
+
+from PyQt6.QtCore import QSettings, Qt, QTimer, QUrl
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..core import preparation
+from ..core.audio import SUFFIXES
+from ..core.playback import Program
+from .player import Player
+from .stages.align import AlignStage
+from .theme import style
+from .theme.palette import DAY, NIGHT
+from .theme.style import Theme, icon
+from .track_list import TrackList
+from .transport import Transport
+from .workbench import Workbench
+
+# key, request, argument, words for the list of keys
+KEYS: tuple[tuple[str, str, object, str], ...] = (
+    ("S", "fit", "steady", "One steady tempo"),
+    ("F", "fit", "follow", "Follow the recording"),
+    ("P", "pin", None, "Pin the nearest beat to the attack here"),
+    ("Backspace", "unpin", None, "Remove the chosen pin"),
+    ("D", "downbeat", None, "A bar starts here"),
+    (",", "slide", -1.0, "Slide the grid 1 ms earlier"),
+    (".", "slide", 1.0, "Slide the grid 1 ms later"),
+    ("Shift+,", "slide", -10.0, "Slide the grid 10 ms earlier"),
+    ("Shift+.", "slide", 10.0, "Slide the grid 10 ms later"),
+    ("T", "type-tempo", None, "Type a tempo"),
+    ("H", "edit", preparation.halve, "Count every second beat"),
+    ("Shift+H", "edit", preparation.double, "Count twice as many beats"),
+    ("C", "cue", False, "Set a cue on the nearest downbeat"),
+    ("Shift+C", "cue", True, "Set a cue just here"),
+    ("Left", "step", -1, "One beat back"),
+    ("Right", "step", 1, "One beat on"),
+    ("Shift+Left", "step-bar", -1, "One bar back"),
+    ("Shift+Right", "step-bar", 1, "One bar on"),
+    ("Up", "zoom", 0.7, "Closer"),
+    ("Down", "zoom", 1.4, "Wider"),
+    ("R", "rows", None, "More bars a row in the fold"),
+    ("Ctrl+L", "lock", None, "Lock or unlock"),
+    *((str(n + 1), "jump-number", n, f"Jump to cue {n + 1}") for n in range(9)),
+)
+
+
+def dropped_paths(urls: list[QUrl]) -> list[Path]:
+    """Files behind dropped URLs, byte for byte: names need not be UTF-8; folders give the recordings inside."""
+    out: list[Path] = []
+    for url in urls:
+        if url.isLocalFile():
+            raw = bytes(url.toEncoded(QUrl.UrlFormattingOption.RemoveScheme | QUrl.UrlFormattingOption.RemoveAuthority))
+            out += recordings_in(Path(os.fsdecode(unquote_to_bytes(raw))))
+    return out
+
+
+def recordings_in(path: Path) -> list[Path]:
+    """`path` itself, or the recordings in it when it is a folder."""
+    if not path.is_dir():
+        return [path]
+    return sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
+
+
+class Note(QFrame):
+    """A line of words over the transport: what was refused, what went wrong, what is done."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("note")
+        self.text = QLabel("")
+        self.text.setWordWrap(True)
+        self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.close_button = QPushButton("OK")
+        self.close_button.setObjectName("plain")
+        self.close_button.setAccessibleName("Dismiss the message")
+        self.close_button.clicked.connect(self.hide)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(6, 2, 6, 2)
+        row.addWidget(self.text, 1)
+        row.addWidget(self.close_button)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+        self.hide()
+
+    def say(self, kind: str, text: str) -> None:
+        """Problems stay until they are read; the rest goes by itself."""
+        waiting = self.isVisible() and self.property("kind") == "problem" and kind == "problem"
+        if waiting and text not in self.text.text():
+            lines = [*self.text.text().split("\n"), text]
+            text = "\n".join(lines[-4:])
+        self.setProperty("kind", kind)
+        s = self.style()
+        if s is not None:
+            s.unpolish(self)
+            s.polish(self)
+        self.text.setText(text)
+        self.show()
+        self._timer.stop()
+        if kind != "problem":
+            self._timer.start(7000)
+
+
+class Empty(QWidget):
+    """What is seen before the first recording."""
+
+    def __init__(self, open_files: QPushButton) -> None:
+        super().__init__()
+        self.setObjectName("bench")
+        column = QVBoxLayout(self)
+        column.setSpacing(10)
+        column.addStretch(1)
+        for name, text in (
+            ("emptyTitle", "Drop a recording here"),
+            (
+                "faint",
+                "Mervid hears its beats, shows where they drift from a steady tempo,\nand follows them if you want.",
+            ),
+            ("faint", "WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A. Your files are only read, never changed."),
+        ):
+            label = QLabel(text)
+            label.setObjectName(name)
+            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            column.addWidget(label)
+        column.addWidget(open_files, 0, Qt.AlignmentFlag.AlignCenter)
+        column.addStretch(2)
+
+
+class Window(QMainWindow):
+    """Everything on one desk."""
+
+    def __init__(self, bench: Workbench, player: Player) -> None:
+        super().__init__()
+        self.bench, self.player = bench, player
+        self.setWindowTitle("Mervid")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.setMinimumSize(960, 600)
+        self.align = AlignStage(bench, player)
+        self.list = TrackList(bench)
+        self.transport = Transport()
+        self.note = Note()
+        self._build()
+        self._connect()
+        self._keys()
+        self.dress()
+        self._choose_page()
+
+    # building
+
+    def _build(self) -> None:
+        side = QFrame()
+        side.setObjectName("side")
+        side.setFixedWidth(218)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(4)
+        head = QLabel("   TRACKS")
+        head.setObjectName("heading")
+        column.addWidget(head)
+        column.addWidget(self.list, 1)
+        first = QPushButton("Open recordings…")
+        first.clicked.connect(self.open_dialog)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(Empty(first))
+        self.pages.addWidget(self.align)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(side)
+        middle.addWidget(self.pages, 1)
+        whole = QVBoxLayout()
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._header())
+        whole.addLayout(middle, 1)
+        whole.addWidget(self.note)
+        whole.addWidget(self.transport)
+        body = QWidget()
+        body.setLayout(whole)
+        self.setCentralWidget(body)
+
+    def _header(self) -> QFrame:
+        header = QFrame()
+        header.setObjectName("header")
+        row = QHBoxLayout(header)
+        row.setContentsMargins(14, 4, 10, 0)
+        row.setSpacing(6)
+        mark = QLabel("Mervid")
+        mark.setObjectName("wordmark")
+        row.addWidget(mark)
+        row.addSpacing(24)
+        self.stage = QLabel("Align")
+        self.stage.setObjectName("stage")
+        row.addWidget(self.stage, 0, Qt.AlignmentFlag.AlignBottom)
+        row.addStretch(1)
+        self.buttons: dict[str, QToolButton] = {}
+
+        def button(name: str, text: str, tip: str, act: object) -> QToolButton:
+            b = QToolButton()
+            b.setObjectName("plain")
+            b.setText(text)
+            b.setToolTip(tip)
+            b.setAccessibleName(tip)
+            style_ = Qt.ToolButtonStyle.ToolButtonTextBesideIcon if text else Qt.ToolButtonStyle.ToolButtonIconOnly
+            b.setToolButtonStyle(style_)
+            b.clicked.connect(act)  # type: ignore[arg-type]
+            self.buttons[name] = b
+            row.addWidget(b)
+            return b
+
+        button("open", "Open", "Open recordings (Ctrl+O)", self.open_dialog)
+        button("undo", "Undo", "Undo (Ctrl+Z)", self.bench.undo)
+        button("redo", "Redo", "Redo (Ctrl+Shift+Z)", self.bench.redo)
+        hand_over = button("export", "Hand over", "Export or import beats", lambda: None)
+        menu = QMenu(hand_over)
+        menu.addAction("Export JAMS…   Ctrl+E", lambda: self.export_dialog(".jams"))
+        menu.addAction("Export beat list…   Ctrl+Shift+E", lambda: self.export_dialog(".beats.txt"))
+        menu.addSeparator()
+        menu.addAction("Import beats…   Ctrl+I", self.import_dialog)
+        hand_over.setMenu(menu)
+        hand_over.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        button("lock", "Lock", "Lock or unlock this track (Ctrl+L)", lambda: self.align.ask("lock"))
+        button("night", "", "Day or night (Ctrl+N)", self.toggle_night)
+        button("pen", "Keys", "All keys (F1)", self.show_keys)
+        return header
+
+    def _connect(self) -> None:
+        b = self.bench
+        b.said.connect(self.note.say)
+        b.track_opened.connect(self._opened)
+        b.sound_changed.connect(self._load_program)
+        b.shown_changed.connect(self._shown)
+        b.tracks_changed.connect(self._counts)
+        b.tracks_changed.connect(self._choose_page)
+        self.list.chosen.connect(b.open)
+        self.align.reading.connect(self.transport.hover.setText)
+        self.transport.play_pressed.connect(self.player.toggle)
+        self.transport.click_changed.connect(lambda on, level: self.player.change(click=on, click_level=level))
+        self.player.playing_changed.connect(self.transport.dress)
+        self.player.moved.connect(lambda t: self.transport.show_position(t, self.bench.grid))
+        self.player.output_changed.connect(self.transport.output.setText)
+        self.transport.output.setText(self.player.output_name)
+
+    def _keys(self) -> None:
+        def act(keys: str, do: object) -> None:
+            a = QAction(self)
+            a.setShortcut(QKeySequence(keys))
+            a.triggered.connect(do)  # type: ignore[arg-type]
+            self.addAction(a)
+
+        for keys, name, argument, _ in KEYS:
+            act(keys, lambda _=False, n=name, x=argument: self._key(n, x))
+        act("Space", self.player.toggle)
+        act("K", self.transport.click.toggle)
+        act("Home", lambda: self.player.seek(0.0))
+        act("End", lambda: self.player.seek(self.player.duration))
+        act("Ctrl+O", self.open_dialog)
+        act("Ctrl+E", lambda: self.export_dialog(".jams"))
+        act("Ctrl+Shift+E", lambda: self.export_dialog(".beats.txt"))
+        act("Ctrl+I", self.import_dialog)
+        act("Ctrl+Z", self.bench.undo)
+        act("Ctrl+Shift+Z", self.bench.redo)
+        act("Ctrl+Y", self.bench.redo)
+        act("Ctrl+N", self.toggle_night)
+        act("F1", self.show_keys)
+
+    def _key(self, name: str, argument: object) -> None:
+        # letters belong to a text field while one is being typed in
+        if not isinstance(QApplication.focusWidget(), QLineEdit):
+            self.align.ask(name, argument)
+
+    # showing
+
+    def dress(self) -> None:
+        """Draw icons in the palette in force."""
+        for name, b in self.buttons.items():
+            file = name if name != "lock" else "lock" if self.bench.preparation.locked else "unlock"
+            b.setIcon(icon(file, Theme.palette.ink, 18))
+        self.transport.dress(self.player.playing)
+
+    def toggle_night(self) -> None:
+        """Swap paper for slate."""
+        self.set_night(Theme.palette is DAY)
+
+    def set_night(self, night: bool) -> None:
+        """Use the night or the day palette, and remember it."""
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            style.apply(app, NIGHT if night else DAY)
+        QSettings().setValue("night", night)
+        self.dress()
+        self.update()
+
+    def _choose_page(self) -> None:
+        self.pages.setCurrentIndex(1 if self.list.tracks.rows else 0)
+
+    def _counts(self) -> None:
+        waiting = sum(self.list.tracks.state_of(t)[1] in ("", preparation.DRAFT) for t in self.list.tracks.rows)
+        self.stage.setText(f"Align   {waiting}" if waiting else "Align")
+        self.stage.setToolTip(f"{waiting} tracks are not checked yet")
+
+    def _opened(self) -> None:
+        self._load_program()
+        self._shown()
+        t = self.bench.track
+        self.setWindowTitle(f"{t.title} – Mervid" if t else "Mervid")
+        if t is not None and not t.delay_known:
+            self.note.say(
+                "done", f"{t.title} does not say its encoder's delay: other programs may place time zero 25 ms off."
+            )
+
+    def _load_program(self) -> None:
+        b = self.bench
+        if b.samples is None or b.track is None:
+            self.player.load(None)
+            return
+        held = self.player.program
+        if held is not None and held.samples is b.samples:
+            return
+        click, level = self.transport.click.isChecked(), self.transport.level.value() / 100
+        self.player.load(Program(b.samples, b.track.rate, b.preparation.grid, click, level))
+
+    def _shown(self) -> None:
+        b = self.bench
+        self.player.change(grid=b.shown.grid)
+        self.transport.show_position(self.player.position, b.shown.grid)
+        for name, words in (("undo", b.undo_name), ("redo", b.redo_name)):
+            button = self.buttons[name]
+            button.setEnabled(words is not None)
+            tip = f"{name.capitalize()}: {words}" if words else f"Nothing to {name}"
+            button.setToolTip(tip)
+        lock = self.buttons["lock"]
+        lock.setText("Unlock" if b.preparation.locked else "Lock")
+        lock.setEnabled(b.preparation.grid is not None)
+        self.buttons["export"].setEnabled(b.track is not None)
+        lock.setIcon(icon("lock" if b.preparation.locked else "unlock", Theme.palette.ink, 18))
+
+    def show_keys(self) -> None:
+        """A list of all keys."""
+        more = (
+            ("Space", "Play or pause"), ("K", "Click on or off"), ("Home, End", "Beginning, end"),
+            ("Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"), ("Ctrl+O", "Open recordings"), ("Ctrl+E", "Export JAMS"),
+            ("Ctrl+Shift+E", "Export a beat list"), ("Ctrl+I", "Import beats"), ("Ctrl+N", "Day or night"),
+            ("Shift while dragging", "No snapping"), ("Esc while dragging", "Leave it as it was"),
+        )  # fmt: skip
+        listed = [(k, words) for k, name, _, words in KEYS if name != "jump-number"] + [
+            ("1 to 9", "Jump to a cue"),
+            *more,
+        ]
+        dialog = QDialog(self)
+        dialog.setWindowTitle("Keys")
+        table = QGridLayout(dialog)
+        table.setContentsMargins(20, 16, 20, 16)
+        table.setHorizontalSpacing(16)
+        table.setVerticalSpacing(5)
+        half = -(-len(listed) // 2)
+        for i, (keys, words) in enumerate(listed):
+            label = QLabel(keys)
+            f = label.font()
+            f.setBold(True)
+            label.setFont(f)
+            table.addWidget(label, i % half, 2 * (i // half))
+            table.addWidget(QLabel(words), i % half, 2 * (i // half) + 1)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+
+    # files
+
+    def open_dialog(self) -> None:
+        """Choose recordings."""
+        kinds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
+        names, _ = QFileDialog.getOpenFileNames(
+            self, "Open recordings", _last_folder(), f"Recordings ({kinds});;All files (*)"
+        )
+        if names:
+            QSettings().setValue("folder", str(Path(names[0]).parent))
+            self.bench.add_files([Path(n) for n in names])
+
+    def export_dialog(self, ending: str) -> None:
+        """Choose where to write the open track's beats."""
+        t = self.bench.track
+        if t is None:
+            return
+        start = Path(_last_folder("export")) / f"{t.title}{ending}"
+        name, _ = QFileDialog.getSaveFileName(self, "Hand over beats", str(start), "JAMS (*.jams);;Beat list (*.txt)")
+        if name:
+            path = Path(name)
+            if not path.suffix:
+                path = path.with_name(path.name + ending)
+            QSettings().setValue("export", str(path.parent))
+            self.bench.export(path)
+
+    def import_dialog(self) -> None:
+        """Choose a file of beats."""
+        if self.bench.track is None:
+            return
+        kinds = "Beats (*.jams *.json *.txt *.beats *.csv *.tsv);;All files (*)"
+        name, _ = QFileDialog.getOpenFileName(self, "Import beats", _last_folder("export"), kinds)
+        if name:
+            self.bench.import_beats(Path(name))
+
+    def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
+        mime = e.mimeData() if e is not None else None
+        if e is not None and mime is not None and mime.hasUrls():
+            e.acceptProposedAction()
+
+    def dropEvent(self, e: QDropEvent | None) -> None:
+        mime = e.mimeData() if e is not None else None
+        if e is None or mime is None:
+            return
+        paths = dropped_paths(mime.urls())
+        if paths:
+            self.bench.add_files(paths)
+            e.acceptProposedAction()
+        else:
+            self.note.say("problem", "There is no recording in what was dropped.")
+
+    def closeEvent(self, e: QCloseEvent | None) -> None:
+        QSettings().setValue("geometry", self.saveGeometry())
+        self.player.close()
+        self.bench.close()
+        super().closeEvent(e)
+
+
+def _last_folder(key: str = "folder") -> str:
+    return str(QSettings().value(key, str(Path.home())))

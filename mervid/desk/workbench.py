@@ -1,0 +1,409 @@
+"""The state behind the window: the library, the open track, its edits and its jobs. No widgets here."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from ..core import drift, fold, preparation
+from ..core.analysis import Evidence
+from ..core.drift import Summary, Trace
+from ..core.errors import FormatError, MervidError, Refused
+from ..core.evidence import ATTACK_RATE, onsets
+from ..core.grid import Grid
+from ..core.preparation import Preparation
+from ..core.waveform import Waveform
+from ..formats import exchange
+from ..jobs import pcm
+from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer
+from ..jobs.pool import Message, Pool
+from ..store.library import FAILED, READY, WAITING, Library, Track
+from ..store.schema import StoreError
+
+log = logging.getLogger(__name__)
+SNAP_REACH = 0.03
+
+
+class Workbench(QObject):
+    """What is open, and everything that can be done to it.
+
+    `preparation` is what is saved; `shown` is that, or the picture of a drag in progress.
+    """
+
+    tracks_changed = pyqtSignal()
+    progress_changed = pyqtSignal(int)
+    track_opened = pyqtSignal()
+    sound_changed = pyqtSignal()
+    shown_changed = pyqtSignal()
+    offers_changed = pyqtSignal()
+    said = pyqtSignal(str, str)
+
+    def __init__(self, library: Library, cache: Path) -> None:
+        super().__init__()
+        self.library = library
+        self.cache = cache
+        self.pool = Pool(cache)
+        self.fitter = Fitter()
+        self.progress: dict[int, tuple[str, float]] = {}
+        self.early_waveforms: dict[int, Waveform] = {}
+        self.track: Track | None = None
+        self.evidence: Evidence | None = None
+        self.waveform: Waveform | None = None
+        self.samples: NDArray[np.float32] | None = None
+        self.attack: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.ink: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.onset_times: NDArray[np.float64] = np.zeros(0)
+        self.onset_strengths: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.preparation = Preparation()
+        self.shown = self.preparation
+        self.undo_name: str | None = None
+        self.redo_name: str | None = None
+        self.offers: dict[str, Offer] = {}
+        self._wanted: str | None = None
+        self._derived: tuple[Preparation, Trace, Summary] | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(60)
+        self._timer.timeout.connect(self.poll)
+        self._timer.start()
+
+    def close(self) -> None:
+        """End the workers and let go of the library."""
+        self._timer.stop()
+        self.pool.close()
+        self.fitter.close()
+        self.library.close()
+
+    # files and jobs
+
+    def add_files(self, paths: list[Path]) -> None:
+        """Take files into the library, open the first, and hear the new ones in the background."""
+        first: Track | None = None
+        try:
+            for path in paths:
+                track, _ = self.library.add(path)
+                first = first or track
+                if track.state != READY and not self.pool.has(track.id):
+                    self.analyse(track.id)
+        except MervidError as e:
+            self.said.emit("problem", str(e))
+        self.tracks_changed.emit()
+        if first is not None:
+            self.open(first.id)
+
+    def analyse(self, track_id: int) -> None:
+        """Hear a track (again): a failed, cancelled or interrupted one."""
+        if self.pool.has(track_id):
+            return
+        track = self.library.track(track_id)
+        self.library.set_state(track_id, WAITING)
+        self.progress[track_id] = ("waiting", 0.0)
+        self.pool.submit(track_id, track.path)
+        self.tracks_changed.emit()
+
+    def resume(self) -> None:
+        """Hear what an earlier session left unheard."""
+        for track in self.library.tracks():
+            if track.state == WAITING and not self.pool.has(track.id):
+                self.progress[track.id] = ("waiting", 0.0)
+                self.pool.submit(track.id, track.path)
+        self.tracks_changed.emit()
+
+    def cancel(self, track_id: int) -> None:
+        """Take an analysis back."""
+        self.pool.cancel(track_id)
+
+    def forget(self, track_id: int) -> None:
+        """Take a track out of the library."""
+        self.pool.cancel(track_id)
+        try:
+            self.library.remove(track_id)
+        except StoreError as e:
+            self.said.emit("problem", str(e))
+            return
+        self.progress.pop(track_id, None)
+        if self.track is not None and self.track.id == track_id:
+            self._clear()
+        self.tracks_changed.emit()
+
+    def poll(self) -> None:
+        """Hear what the workers said."""
+        for message in self.pool.poll():
+            try:
+                self._take(message)
+            except StoreError as e:
+                self.progress.pop(message.job, None)
+                self.said.emit("problem", str(e))
+                self.tracks_changed.emit()
+        answer = self.fitter.poll()
+        if answer is not None and answer[0] is self.preparation:
+            self.offers = answer[1]
+            self.offers_changed.emit()
+            if self._wanted is not None:
+                wanted, self._wanted = self._wanted, None
+                self.use_offer(wanted)
+
+    def _take(self, message: Message) -> None:
+        job = message.job
+        if message.kind == "progress":
+            self.progress[job] = message.payload
+            self.progress_changed.emit(job)
+            return
+        if message.kind == "decoded":
+            facts, waveform = message.payload
+            self.library.set_decoded(job, facts)
+            if facts.repaired:
+                self.said.emit(
+                    "problem",
+                    f"{self.library.track(job).title}: {facts.repaired} samples are not numbers: silence there.",
+                )
+            self.early_waveforms[job] = waveform
+            if self.track is not None and self.track.id == job:
+                self.track = self.library.track(job)
+                self.waveform = self.waveform or waveform
+                self._load_samples()
+                self.sound_changed.emit()
+        elif message.kind == "done":
+            self.progress.pop(job, None)
+            waveform = self.early_waveforms.pop(job, None)
+            if message.payload and waveform is not None:
+                self._keep_evidence(job, message.payload, waveform)
+        elif message.kind == "failed":
+            self.progress.pop(job, None)
+            if self.library.track(job).state != READY:
+                self.library.set_state(job, FAILED, message.payload)
+            self.said.emit("problem", message.payload)
+        elif message.kind == "cancelled":
+            self.progress.pop(job, None)
+            self.early_waveforms.pop(job, None)
+            if self.library.track(job).state != READY:
+                self.library.set_state(job, FAILED, "Not analysed: you took it back.")
+        self.tracks_changed.emit()
+
+    def _keep_evidence(self, job: int, blob: bytes, waveform: Waveform) -> None:
+        from ..core import analysis
+
+        found = analysis.from_bytes(blob)
+        same = self.library.known(self.library.track(job).identity, job)
+        if same is not None and self.library.history(job).undo is None:
+            # the same sound under another name: the work done on it is not done again
+            self.library.copy_work(same.id, job)
+        else:
+            self.library.set_evidence(job, blob, waveform, preparation.propose(found.heard, waveform.duration))
+        if not len(found.heard.times):
+            self.said.emit(
+                "problem", f"{self.library.track(job).title}: no beats could be heard. Type a tempo, or place pins."
+            )
+        if self.track is not None and self.track.id == job:
+            self.open(job)
+
+    # the open track
+
+    def _clear(self) -> None:
+        self.track = self.evidence = self.waveform = self.samples = None
+        self.attack, self.ink = np.zeros(0, np.float32), np.zeros(0, np.float32)
+        self.onset_times, self.onset_strengths = np.zeros(0), np.zeros(0, np.float32)
+        self.preparation = self.shown = Preparation()
+        self.undo_name = self.redo_name = None
+        self.offers, self._wanted, self._derived = {}, None, None
+        self.track_opened.emit()
+        self.shown_changed.emit()
+
+    def open(self, track_id: int) -> None:
+        """Show a track with all that is kept of it."""
+        try:
+            track = self.library.track(track_id)
+            kept = self.library.evidence(track_id)
+            history = self.library.history(track_id)
+        except FormatError as e:
+            self.said.emit("problem", f"{e} The recording is heard again.")
+            self.analyse(track_id)
+            return
+        except StoreError as e:
+            self.said.emit("problem", str(e))
+            return
+        self.track = track
+        self.evidence, self.waveform = kept if kept else (None, self.early_waveforms.get(track_id))
+        if kept is None and track.state == READY:
+            self.analyse(track_id)
+        self.attack = self.evidence.attack_strength() if self.evidence else np.zeros(0, np.float32)
+        self.ink = fold.ink(self.attack)
+        self.onset_times, self.onset_strengths = (
+            onsets(self.attack) if len(self.attack) > 2 else (np.zeros(0), np.zeros(0, np.float32))
+        )
+        self.samples = None
+        self._load_samples()
+        if self.samples is None and track.state == READY and not self.pool.has(track_id):
+            # the cache was cleared: decode again, without listening again
+            self.progress[track_id] = ("waiting", 0.0)
+            self.pool.submit(track_id, track.path, listen=False)
+        self.offers, self._wanted = {}, None
+        self._show(history.preparation, history.undo, history.redo)
+        self.track_opened.emit()
+        self.shown_changed.emit()
+
+    def _load_samples(self) -> None:
+        t = self.track
+        if t is None or not t.identity:
+            return
+        count = pcm.channels(self.cache, t.identity, t.frames)
+        if count:
+            self.samples = pcm.load(self.cache, t.identity, count, t.frames)
+
+    def _show(self, value: Preparation, undo: str | None, redo: str | None) -> None:
+        self.preparation = self.shown = value
+        self.undo_name, self.redo_name = undo, redo
+        self.offers = {}
+        if self.evidence is not None and len(self.evidence.heard.times) >= 8:
+            self.fitter.ask(value, value, self.evidence.heard)
+        self.offers_changed.emit()
+
+    @property
+    def grid(self) -> Grid | None:
+        """The grid that is shown."""
+        return self.shown.grid
+
+    @property
+    def duration(self) -> float:
+        """Length of the open track, s."""
+        if self.waveform is not None:
+            return self.waveform.duration
+        return self.track.duration if self.track else 0.0
+
+    def drift(self) -> tuple[Trace, Summary] | None:
+        """The drift of what was heard against the shown grid."""
+        if self.shown.grid is None or self.evidence is None or not len(self.evidence.heard.times):
+            return None
+        if self._derived is None or self._derived[0] is not self.shown:
+            p = self.shown
+            assert p.grid is not None
+            trace = drift.trace(self.evidence.heard.times, p.grid, zones=p.mix_zones, tolerance=p.tolerance)
+            self._derived = (p, trace, drift.summary(trace))
+        return self._derived[1], self._derived[2]
+
+    def snap(self, time: float, reach: float = SNAP_REACH) -> float:
+        """The beginning of the strongest attack within `reach` s of `time`; `time` itself where nothing is struck."""
+        a = max(0, int((time - reach) * ATTACK_RATE))
+        part = self.attack[a : int((time + reach) * ATTACK_RATE) + 1]
+        if not len(part) or part.max() < 0.1:
+            return time
+        return float(a + int(part.argmax())) / ATTACK_RATE
+
+    # edits
+
+    def apply(self, edit: Callable[..., Preparation], *args: Any, **kwargs: Any) -> bool:
+        """Make an edit, save it, and only then show it. False when it was refused, with the reason said."""
+        if self.track is None:
+            return False
+        try:
+            value = edit(self.preparation, *args, **kwargs)
+        except Refused as e:
+            self.preview(None)
+            self.said.emit("refused", str(e))
+            return False
+        return self._commit(preparation.name_of(edit), value)
+
+    def _commit(self, name: str, value: Preparation) -> bool:
+        assert self.track is not None
+        if value == self.preparation:
+            self.preview(None)
+            return False
+        try:
+            self.library.edit(self.track.id, name, value)
+        except StoreError as e:
+            self.preview(None)
+            self.said.emit("problem", f"{e} The last change is not kept.")
+            return False
+        self._show(value, name, None)
+        self.shown_changed.emit()
+        self.tracks_changed.emit()
+        return True
+
+    def preview(self, value: Preparation | None) -> None:
+        """Show a value without saving it, while something is dragged; None goes back to what is saved."""
+        value = value if value is not None else self.preparation
+        if value is not self.shown:
+            self.shown = value
+            self.shown_changed.emit()
+
+    def undo(self) -> None:
+        """One edit back, without limit."""
+        self._step(self.library.undo, "There is nothing to undo.")
+
+    def redo(self) -> None:
+        """One edit forward again."""
+        self._step(self.library.redo, "There is nothing to redo.")
+
+    def _step(self, step: Callable[[int], bool], nothing: str) -> None:
+        if self.track is None:
+            return
+        try:
+            if not step(self.track.id):
+                self.said.emit("refused", nothing)
+                return
+            history = self.library.history(self.track.id)
+        except MervidError as e:
+            self.said.emit("problem", str(e))
+            return
+        self._show(history.preparation, history.undo, history.redo)
+        self.shown_changed.emit()
+        self.tracks_changed.emit()
+
+    def use_offer(self, name: str) -> None:
+        """One steady tempo, or follow: at once if it is computed, else as soon as it is."""
+        if self.track is None:
+            return
+        try:
+            preparation.refuse_locked(self.preparation)
+        except Refused as e:
+            self.said.emit("refused", str(e))
+            return
+        offer = self.offers.get(name)
+        if offer is None:
+            self._wanted = name
+            return
+        if offer.preparation is None:
+            self.said.emit("refused", offer.refusal)
+            return
+        edit = {STEADY: preparation.make_steady, FOLLOW: preparation.follow_recording}[name]
+        self._commit(preparation.name_of(edit), offer.preparation)
+
+    # handing over
+
+    def export(self, path: Path) -> None:
+        """Write the open track as JAMS (.jams) or as a beat list (any other ending)."""
+        if self.track is None:
+            return
+        try:
+            text = exchange.export_text(
+                self.preparation, self.evidence, self.track.title, self.duration, as_jams=path.suffix == ".jams"
+            )
+            exchange.write_new(path, text)
+        except MervidError as e:
+            self.said.emit("problem", str(e))
+            return
+        except OSError as e:
+            self.said.emit("problem", f"{path.name} can't be written: {e.strerror or e}.")
+            return
+        self.said.emit("done", f"Written: {path}")
+
+    def import_beats(self, path: Path) -> None:
+        """Take beats, and cues where there are any, from a JAMS file or a beat list."""
+        try:
+            grid, cues = exchange.import_text(path.read_text("utf-8"), self.preparation)
+        except UnicodeDecodeError:
+            self.said.emit("problem", f"{path.name} is not text, so it holds no beats to import.")
+            return
+        except OSError as e:
+            self.said.emit("problem", f"{path.name} can't be read: {e.strerror or e}.")
+            return
+        except MervidError as e:
+            self.said.emit("problem", f"{path.name}: {e}")
+            return
+        if self.apply(preparation.take_over, grid, cues):
+            self.said.emit("done", f"Beats taken over from {path.name}.")
