@@ -165,8 +165,9 @@ class Grid:
 
     def name_at(self, beat: float) -> str:
         """`bar.beat` as shown on screen: '12.3', and before beat 0 '-1.4'."""
-        index, within = self.bar_index(beat)
-        return f"{bar_name(int(index))}.{int(np.floor(within + 1e-6)) + 1}"
+        # a beat that came back from a time may lie a rounding error before itself
+        index, within = self.bar_index(beat + 1e-6)
+        return f"{bar_name(int(index))}.{int(np.floor(within)) + 1}"
 
     def positions(self, start: float, stop: float) -> tuple[Floats, NDArray[np.int64], NDArray[np.int64]]:
         """The whole beats from time `start` to `stop` inclusive.

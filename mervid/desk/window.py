@@ -166,7 +166,9 @@ class Window(QMainWindow):
         self._connect()
         self._keys()
         self.dress()
+        self._shown()
         self._choose_page()
+        self.list.setFocus()
 
     # building
 

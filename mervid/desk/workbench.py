@@ -290,9 +290,11 @@ class Workbench(QObject):
         """The beginning of the strongest attack within `reach` s of `time`; `time` itself where nothing is struck."""
         a = max(0, int((time - reach) * ATTACK_RATE))
         part = self.attack[a : int((time + reach) * ATTACK_RATE) + 1]
-        if not len(part) or part.max() < 0.1:
+        # of two attacks in reach the nearer counts for more
+        near = part * np.exp(-2.0 * ((np.arange(len(part)) + a) / ATTACK_RATE - time) ** 2 / reach**2)
+        if not len(part) or near.max() < 0.06:
             return time
-        return float(a + int(part.argmax())) / ATTACK_RATE
+        return float(a + int(near.argmax())) / ATTACK_RATE
 
     # edits
 

@@ -118,7 +118,7 @@ class Readings(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("readings")
-        self.setFixedWidth(306)
+        self.setFixedWidth(312)
         body = QWidget()
         body.setObjectName("readingsBody")
         scroll = QScrollArea()
@@ -131,7 +131,7 @@ class Readings(QFrame):
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
         column = QVBoxLayout(body)
-        column.setContentsMargins(14, 10, 14, 10)
+        column.setContentsMargins(14, 10, 16, 10)
         column.setSpacing(6)
         self._readings(column)
         self._fits(column)
@@ -141,6 +141,7 @@ class Readings(QFrame):
 
     def _button(self, text: str, name: str, argument: object = None, tip: str = "") -> QPushButton:
         b = QPushButton(text)
+        b.setMinimumWidth(36)
         b.setToolTip(tip)
         b.clicked.connect(lambda: self.asked.emit(name, argument))
         return b

@@ -15,7 +15,7 @@ from ..theme.style import Theme, font
 
 
 @lru_cache(maxsize=32)
-def ramp(low: str, high: str, missing: str, gamma: float = 0.8) -> NDArray[np.uint32]:
+def ramp(low: str, high: str, missing: str, gamma: float = 1.15) -> NDArray[np.uint32]:
     """257 colours as 0xffRRGGBB: from `low` to `high`, and last the one for 'nothing there'."""
     a, b, m = (np.array(QColor(c).getRgb()[:3], float) for c in (low, high, missing))
     t = np.linspace(0, 1, 256)[:, None] ** gamma
@@ -41,7 +41,7 @@ def draw_flag(p: QPainter, x: float, top: float, label: str, role: str) -> QRect
     hue, letter = ROLES.get(role, ROLES["own"])
     text = f"{letter} {label}".strip()
     p.setFont(small(8, bold=True))
-    width = p.fontMetrics().horizontalAdvance(text) + 10
+    width = p.fontMetrics().horizontalAdvance(text) + 13
     r = QRectF(x, top, width, 14)
     p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(QColor(hue))

@@ -203,7 +203,7 @@ class CloseUp(View):
         p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         p.setPen(pal.color("faint"))
         span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
-        box = QRectF(self.width() - 90, self.height() - FOOT, 84, FOOT)
+        box = QRectF(self.width() - 96, 0, 90, TOP)
         p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{span} wide")
 
     def _draw_sound(self, p: QPainter, start: float, stop: float) -> None:

@@ -12,7 +12,7 @@ from ...core.preparation import Preparation
 from .base import View, small
 from .overview import MARGIN
 
-STEPS = (20, 50, 100, 200, 500, 1000, 2000, 5000)
+STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
 
 
 class DriftTrace(View):

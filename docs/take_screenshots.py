@@ -1,0 +1,87 @@
+"""Make the pictures in docs/screenshots from the demo set: `.venv/bin/python docs/take_screenshots.py [FOLDER]`.
+
+Runs the real window on whatever screen Qt finds (QT_QPA_PLATFORM=offscreen will do), in a library of its own.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT))
+
+
+def main() -> int:
+    """Drive the window and save what it shows."""
+    from PyQt6.QtWidgets import QApplication
+
+    from mervid import places
+    from mervid.core import preparation
+    from mervid.desk import app as desk
+    from mervid.desk.player import Player, SilentClock
+    from mervid.desk.workbench import Workbench
+    from mervid.store.library import Library
+
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else ROOT / "docs" / "screenshots"
+    folder.mkdir(parents=True, exist_ok=True)
+    app = QApplication(["mervid"])
+    app.setApplicationName("mervid-screenshots")
+    with tempfile.TemporaryDirectory() as home:
+        bench = Workbench(Library(Path(home) / "library.sqlite"), Path(home))
+        window = desk.make_window(bench, Player(clock=SilentClock()))
+        window.set_night(False)
+        window.show()
+
+        def wait(ready: Callable[[], object], seconds: float = 120) -> None:
+            end = time.monotonic() + seconds
+            while not ready():
+                app.processEvents()
+                time.sleep(0.01)
+                if time.monotonic() > end:
+                    raise TimeoutError("the window did not get there")
+
+        def shoot(name: str) -> None:
+            app.processEvents()
+            app.processEvents()
+            window.grab().save(str(folder / f"{name}.png"))
+            print(folder / f"{name}.png")
+
+        shoot("empty")
+        bench.add_files(sorted(places.demo_folder().glob("*.ogg")))
+        wait(lambda: not bench.pool.busy)
+        titles = {t.title: t.id for t in window.list.tracks.rows}
+        bench.open(titles["Copper Ferry"])
+        wait(lambda: bench.offers)
+        window.player.seek(33.2)
+        shoot("align-steady")
+        window.align.ask("fit", "follow")
+        wait(lambda: bench.offers)
+        bench.apply(preparation.add_cue, 17.4, name="Band in")
+        bench.apply(preparation.add_cue, 51.3, name="Break")
+        grid = bench.preparation.grid
+        assert grid is not None
+        heard = bench.evidence.heard.times if bench.evidence else []
+        near = min(heard, key=lambda t: abs(t - 33.2))
+        beat = float(round(float(grid.beat_at(near))))
+        bench.apply(preparation.add_pin, beat, bench.snap(near, 0.01))
+        wait(lambda: bench.offers)
+        window.player.seek(33.6)
+        shoot("align")
+        bench.open(titles["Night Barge"])
+        wait(lambda: bench.offers)
+        window.set_night(True)
+        window.player.seek(20.0)
+        shoot("align-night")
+        window.set_night(False)
+        window.close()
+    return 0
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    sys.exit(main())
