@@ -1,0 +1,113 @@
+"""Shared material: the demo set with its truth, made-up sounds, and encoders for every format Mervid reads."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from mervid import places
+from mervid.core import analysis
+from mervid.core.analysis import Evidence
+from mervid.core.audio import Decoded
+from mervid.core.tracker import Heard
+
+RATE = 44_100
+DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")
+
+
+@cache
+def heard_demo(name: str) -> tuple[Decoded, Evidence]:
+    """A demo recording, analysed once for the whole run."""
+    return analysis.analyse(places.demo_folder() / f"{name}.ogg")
+
+
+@cache
+def truth(name: str) -> dict[str, NDArray[np.float64]]:
+    """Beats and downbeats of a demo recording, s."""
+    data = json.loads((places.demo_folder() / f"{name}.json").read_text("utf-8"))
+    return {key: np.array(data[key]) for key in ("beats", "downbeats")}
+
+
+def band(seconds: float = 30.0, tempo: float = 120.0, *, first: float = 0.5, seed: int = 1) -> NDArray[np.float32]:
+    """A machine's kick, snare and hat at `tempo`, (frames, 2); beats lie at first + 60 k / tempo."""
+    rng = np.random.default_rng(seed)
+    out = np.zeros(int(seconds * RATE), np.float32)
+    t = np.arange(int(0.12 * RATE)) / RATE
+    kick = np.sin(2 * np.pi * (50 * t + 4 * (1 - np.exp(-t / 0.02)))) * np.exp(-t / 0.06)
+    snare = rng.normal(0, 0.5, len(t)) * np.exp(-t / 0.04)
+    hat = np.diff(rng.normal(0, 0.3, len(t) + 1)) * np.exp(-t / 0.015)
+    for k in range(int((seconds - first - 0.2) * tempo / 60 * 2)):
+        at = round((first + k * 30 / tempo) * RATE)
+        sound = 0.35 * hat
+        if k % 4 == 0:
+            sound = sound + (kick if k % 8 == 0 else 0.8 * kick)
+        elif k % 4 == 2:
+            sound = sound + snare
+        out[at : at + len(t)] += 0.5 * sound.astype(np.float32)
+    # a bass note that changes with the bar, so that bars can be told apart
+    x = np.arange(len(out)) / RATE
+    bar = np.maximum(0, (x - first) // (240 / tempo)).astype(int)
+    out += (0.08 * np.sin(2 * np.pi * np.array([55.0, 73.4, 65.4, 82.4])[bar % 4] * x) * (x > first)).astype(np.float32)
+    return np.stack([out, out], axis=1)
+
+
+def clicks(times: NDArray[np.float64], seconds: float) -> NDArray[np.float32]:
+    """Short noise bursts that begin on the sample nearest each time, (frames,)."""
+    rng = np.random.default_rng(0)
+    out = np.zeros(int(seconds * RATE), np.float32)
+    for t in times:
+        at = round(t * RATE)
+        out[at : at + 1500] += (rng.normal(size=1500) * np.exp(-np.arange(1500) / 300) * 0.4).astype(np.float32)
+    return out
+
+
+def beats_heard(times: NDArray[np.float64], numbers: NDArray[np.int64] | None = None) -> Heard:
+    """A hearing made of given beats, all sure."""
+    numbers = np.arange(len(times)) if numbers is None else numbers
+    return Heard(np.asarray(times, float), numbers.astype(np.int64), np.full(len(times), 0.9))
+
+
+def encode(path: Path, samples: NDArray[np.float32], codec: str, rate: int = RATE) -> Path:
+    """Write (frames, 2) samples through FFmpeg, as an encoder on a user's machine would."""
+    import av
+
+    with av.open(str(path), "w") as box:
+        stream = box.add_stream(codec, rate=rate)
+        stream.layout = "stereo"
+        if codec not in ("flac", "alac", "pcm_s16le"):
+            stream.bit_rate = 192_000
+        form = {"aac": "fltp", "libmp3lame": "fltp", "libopus": "flt", "alac": "s16p", "flac": "s16"}[codec]
+        size = 1024
+        for start in range(0, len(samples), size):
+            part = samples[start : start + size]
+            planar = form.endswith("p")
+            if form.startswith("s16"):
+                data = np.rint(np.clip(part, -1, 1) * 32767).astype(np.int16)
+            else:
+                data = part.astype(np.float32)
+            block = np.ascontiguousarray(data.T) if planar else np.ascontiguousarray(data.reshape(1, -1))
+            frame = av.AudioFrame.from_ndarray(block, format=form, layout="stereo")
+            frame.sample_rate = rate
+            frame.pts = start
+            box.mux(stream.encode(frame))
+        box.mux(stream.encode(None))
+    return path
+
+
+@pytest.fixture
+def wav(tmp_path: Path) -> Callable[..., Path]:
+    """Write samples as a WAV file and give its path."""
+    import soundfile
+
+    def write(name: str, samples: NDArray[np.float32], rate: int = RATE, subtype: str = "PCM_16") -> Path:
+        path = tmp_path / name
+        soundfile.write(path, samples, rate, subtype=subtype)
+        return path
+
+    return write
