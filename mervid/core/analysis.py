@@ -106,4 +106,6 @@ def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) 
 def analyse(path: Path, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Decoded, Evidence]:
     """The whole of it, keeping no samples."""
     facts, _, listener = decode(path, lambda block: None, progress=lambda p: progress(0.6 * p))
-    return facts, conclude(listener, progress=lambda p: progress(0.6 + 0.4 * p))
+    found = conclude(listener, progress=lambda p: progress(0.6 + 0.4 * p))
+    progress(1.0)
+    return facts, found

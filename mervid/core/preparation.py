@@ -64,7 +64,7 @@ class Preparation:
         return self.readiness == LOCKED
 
 
-_converter = cattrs.Converter(forbid_extra_keys=True)
+_converter = cattrs.Converter(forbid_extra_keys=True, detailed_validation=False)
 
 
 def to_json(preparation: Preparation) -> str:

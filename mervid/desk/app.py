@@ -9,7 +9,7 @@ import traceback
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtCore import QEvent, QObject, QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from .. import __version__, places
@@ -42,9 +42,29 @@ def make_window(bench: Workbench, player: Player) -> Window:
     return Window(bench, player)
 
 
+class _FirstPaint(QObject):
+    """Says once, in the log, how long after the process began the window was painted."""
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.UpdateRequest and watched is not None:
+            watched.removeEventFilter(self)
+            # after the paint that this request asks for
+            QTimer.singleShot(0, lambda: log.info("Painted %.2f s after the start.", _seconds_since_start()))
+        return False
+
+
+def _seconds_since_start() -> float:
+    """Age of this process, s (Linux: field 22 of /proc/self/stat, in clock ticks since boot)."""
+    ticks = float(Path("/proc/self/stat").read_text().rsplit(")", 1)[1].split()[19])
+    up = float(Path("/proc/uptime").read_text().split()[0])
+    return up - ticks / os.sysconf("SC_CLK_TCK")
+
+
 def run(files: list[Path], *, demo: bool) -> int:
     """Show the window until it is closed."""
     logging.basicConfig(level=os.environ.get("MERVID_LOG", "WARNING"), format="%(levelname)s %(name)s: %(message)s")
+    # the media library prints a screenful about video codecs that nobody here needs
+    os.environ.setdefault("QT_LOGGING_RULES", "qt.multimedia*=false")
     app = QApplication([sys.argv[0]])
     app.setApplicationName("mervid")
     app.setOrganizationName("mervid")
@@ -60,6 +80,8 @@ def run(files: list[Path], *, demo: bool) -> int:
     if geometry is not None:
         window.restoreGeometry(geometry)
     _guard(window)
+    first_paint = _FirstPaint()
+    window.installEventFilter(first_paint)
     window.show()
     if problem:
         window.note.say("problem", problem)

@@ -43,6 +43,8 @@ def check(document: Any) -> None:
     """Raise `FormatError`, naming the place, unless `document` meets the JAMS schema and its namespaces'."""
     import jsonschema
 
+    if not isinstance(document, dict) or not isinstance(document.get("annotations"), list):
+        raise FormatError("This does not meet the JAMS schema: it has no list of annotations.")
     try:
         jsonschema.Draft4Validator(_schema("jams_schema")).validate(document)
         for annotation in document["annotations"]:

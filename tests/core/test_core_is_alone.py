@@ -1,0 +1,25 @@
+"""Dependencies point one way, and the window opens without loading what only analysis needs."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+CORE = """
+import sys, pkgutil, importlib, mervid.core
+for m in pkgutil.iter_modules(mervid.core.__path__): importlib.import_module('mervid.core.' + m.name)
+wrong = ('PyQt6', 'mervid.desk', 'mervid.store', 'mervid.jobs', 'mervid.formats')
+print(sorted(m for m in sys.modules if m.startswith(wrong)))
+"""
+WORKER = (
+    "import sys, mervid.jobs.worker; print(sorted(m for m in sys.modules if m.startswith(('PyQt6', 'mervid.desk'))))"
+)
+WINDOW = (
+    "import sys, mervid.desk.app; print(sorted(m for m in sys.modules if m in ('scipy', 'av', 'jsonschema', 'soxr')))"
+)
+
+
+def test_imports() -> None:
+    for program in (CORE, WORKER, WINDOW):
+        done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+        assert done.stdout.strip() == "[]"

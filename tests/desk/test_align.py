@@ -1,0 +1,369 @@
+"""The day's work in the real window: real keys, mouse and drops."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from mervid import places
+from mervid.core.grid import Pin
+from mervid.desk.window import Window, dropped_paths
+from mervid.formats import beatlist
+from tests.conftest import DEMO, RATE, band, truth
+from tests.desk.conftest import FakeTime
+
+
+def drop(window: Window, paths: list[Path]) -> None:
+    """Let go of files over the window."""
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    where, copy, left = QPoint(600, 400), Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton
+    enter = QDragEnterEvent(where, copy, mime, left, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(window, enter)
+    assert enter.isAccepted()
+    QApplication.sendEvent(window, QDropEvent(QPointF(where), copy, mime, left, Qt.KeyboardModifier.NoModifier))
+
+
+def mouse(view: QWidget, kind: QEvent.Type, x: float, y: float, *, shift: bool = False) -> None:
+    """One mouse event with the left button held."""
+    held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
+    button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+    keys = Qt.KeyboardModifier.ShiftModifier if shift else Qt.KeyboardModifier.NoModifier
+    place = QPointF(x, y)
+    QApplication.sendEvent(
+        view, QMouseEvent(kind, place, QPointF(view.mapToGlobal(place.toPoint())), button, held, keys)
+    )
+
+
+def drag(view: QWidget, start: tuple[float, float], stop: tuple[float, float], *, shift: bool = False) -> None:
+    """Press, move in ten steps, release."""
+    mouse(view, QEvent.Type.MouseButtonPress, *start, shift=shift)
+    for k in range(1, 11):
+        x, y = (a + (b - a) * k / 10 for a, b in zip(start, stop, strict=True))
+        mouse(view, QEvent.Type.MouseMove, x, y, shift=shift)
+    mouse(view, QEvent.Type.MouseButtonRelease, *stop, shift=shift)
+
+
+def press(window: Window, qtbot: QtBot, keys: str) -> None:
+    """Type a shortcut at the window."""
+    qtbot.keySequence(window, keys)
+
+
+def button(window: Window, text: str) -> QPushButton:
+    """The button that says `text`."""
+    return next(b for b in window.findChildren(QPushButton) if b.text() == text)
+
+
+def follow(window: Window, qtbot: QtBot) -> None:
+    qtbot.mouseClick(window.align.readings.follow, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(window.bench.offers) == 2, timeout=20_000)
+
+
+def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
+    """A recording is dropped, drawn before it is heard, heard by a worker, and followed."""
+    assert window.pages.currentIndex() == 0
+    seen: list[str] = []
+    bench = window.bench
+    bench.sound_changed.connect(lambda: seen.append("waveform" if bench.evidence is None else "late"))
+    drop(window, [places.demo_folder() / "Copper Ferry.ogg"])
+    assert window.pages.currentIndex() == 1
+    assert window.list.tracks.rows[0].title == "Copper Ferry"
+    qtbot.waitUntil(lambda: bench.evidence is not None, timeout=120_000)
+    assert seen[0] == "waveform"
+    qtbot.waitUntil(lambda: len(bench.offers) == 2, timeout=20_000)
+    readings = window.align.readings
+    assert readings.steady.isChecked()
+    assert "Drifts off at bar" in readings.verdict.text()
+    assert "worst 2" in readings.steady.text()
+    follow(window, qtbot)
+    assert readings.follow.isChecked()
+    assert "stays with the recording" in readings.verdict.text()
+    grid = bench.preparation.grid
+    assert grid is not None
+    assert 4 <= len(grid.pins) <= 20
+    true = truth("Copper Ferry")["beats"]
+    near = grid.time_at(np.round(grid.beat_at(true)))
+    assert np.percentile(1000 * np.abs(near - true), 95) < 20
+
+
+def test_a_pin_dragged_in_the_close_up_snaps_to_the_attack_and_is_undone(ferry: Window, qtbot: QtBot) -> None:
+    follow(ferry, qtbot)
+    bench, view = ferry.bench, ferry.align.closeup
+    before = bench.preparation
+    assert before.grid is not None
+    ferry.player.seek(30.0)
+    view.span = 2.0
+    beat = float(np.ceil(before.grid.beat_at(30.0)))
+    x, y = view.x_of(float(before.grid.time_at(beat))), view.height() / 2
+    drag(view, (x, y), (x + 5, y))
+    assert bench.undo_name == "Add pin"
+    pin = next(p for p in bench.preparation.grid.pins if p.hand)
+    assert pin.beat == beat
+    assert bench.attack[round(pin.time * 1000)] > 0.1
+    press(ferry, qtbot, "Ctrl+Z")
+    assert bench.preparation == before
+    press(ferry, qtbot, "Ctrl+Shift+Z")
+    assert pin in bench.preparation.grid.pins
+    press(ferry, qtbot, "Ctrl+Z")
+    drag(view, (x, y), (x + 5, y), shift=True)
+    free = next(p for p in bench.preparation.grid.pins if p.hand)
+    assert free.time == pytest.approx(view.time_of(x + 5), abs=1e-9)
+    press(ferry, qtbot, "Backspace")
+    assert not any(p.hand for p in bench.preparation.grid.pins)
+
+
+def test_ink_dragged_onto_its_thread_is_pinned_there(ferry: Window, qtbot: QtBot) -> None:
+    bench, view = ferry.bench, ferry.align.fold
+    grid = bench.preparation.grid
+    assert grid is not None
+    heard = bench.evidence.heard.times
+    time = float(heard[int(np.argmin(np.abs(heard - 80.0)))])
+    late = float(grid.beat_at(time))
+    x, y = view.place_of(late)
+    goal = view.place_of(float(round(late)))[0]
+    previews: list[int] = []
+    bench.shown_changed.connect(lambda: previews.append(len(bench.shown.grid.pins)))
+    y += view.row_height / 2
+    drag(view, (x, y), (goal, y))
+    assert previews.count(3) > 5
+    pin = next(p for p in bench.preparation.grid.pins if p.hand)
+    assert pin.beat == round(late)
+    assert pin.time == pytest.approx(time, abs=0.02)
+    # let go between two threads: nothing is pinned
+    press(ferry, qtbot, "Ctrl+Z")
+    half = abs(view.place_of(late + 0.5)[0] - x)
+    drag(view, (goal, y), (goal + half, y))
+    assert bench.shown is bench.preparation
+    assert not any(p.hand for p in bench.preparation.grid.pins)
+
+
+def test_keys_and_buttons_by_hand(ferry: Window, qtbot: QtBot) -> None:
+    bench = ferry.bench
+    start = bench.preparation
+    first = float(start.grid.time_at(0))
+    press(ferry, qtbot, ".")
+    qtbot.mouseClick(button(ferry, "+10"), Qt.MouseButton.LeftButton)
+    assert float(bench.preparation.grid.time_at(0)) == pytest.approx(first + 0.011)
+    qtbot.mouseClick(button(ferry, "× 2"), Qt.MouseButton.LeftButton)
+    assert bench.preparation.grid.tempo_overall() == pytest.approx(2 * start.grid.tempo_overall())
+    qtbot.mouseClick(button(ferry, "÷ 2"), Qt.MouseButton.LeftButton)
+    field = ferry.align.readings.tempo
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "114,25")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert bench.preparation.grid.tempi.tolist() == pytest.approx([114.25])
+    field.selectAll()
+    qtbot.keyClicks(field, "fast")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert "'fast' is not a tempo" in ferry.note.text.text()
+    ferry.align.fold.setFocus()
+    ferry.player.seek(float(bench.preparation.grid.time_at(33)))
+    press(ferry, qtbot, "D")
+    assert ferry.transport.place.text().endswith(".1")
+    for _ in range(6):
+        press(ferry, qtbot, "Ctrl+Z")
+    assert bench.preparation == start
+    press(ferry, qtbot, "Ctrl+Z")
+    assert "nothing to undo" in ferry.note.text.text()
+
+
+def test_playing_on_a_fake_clock(ferry: Window, qtbot: QtBot, clock: FakeTime) -> None:
+    player, grid = ferry.player, ferry.bench.preparation.grid
+    assert "silent clock" in ferry.transport.output.text()
+    player.seek(10.0)
+    press(ferry, qtbot, "Space")
+    assert player.playing
+    clock.now += 2.5
+    player.tick()
+    assert player.position == pytest.approx(12.5)
+    assert ferry.transport.time.text() == "0:12.500"
+    assert ferry.transport.place.text() == grid.name_at(float(grid.beat_at(12.5)))
+    assert {v.position for v in (ferry.align.overview, ferry.align.trace, ferry.align.fold, ferry.align.closeup)} == {
+        12.5
+    }
+    press(ferry, qtbot, "K")
+    assert player.program.click
+    press(ferry, qtbot, "Space")
+    clock.now += 5
+    player.tick()
+    assert player.position == pytest.approx(12.5)
+    press(ferry, qtbot, "Right")
+    assert float(grid.beat_at(player.position)) == pytest.approx(np.ceil(grid.beat_at(12.5)))
+    press(ferry, qtbot, "Shift+Right")
+    assert ferry.transport.place.text().endswith(".1")
+    bar = ferry.transport.place.text()
+    press(ferry, qtbot, "Shift+Left")
+    press(ferry, qtbot, "Shift+Right")
+    assert ferry.transport.place.text() == bar
+    view = ferry.align.overview
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(round(view.x_of(50.0)), 40))
+    assert player.position == pytest.approx(50.0, abs=0.2)
+    player.seek(player.duration - 1)
+    player.play()
+    clock.now += 3
+    player.tick()
+    assert not player.playing
+    assert player.position == pytest.approx(player.duration)
+
+
+def test_cues(ferry: Window, qtbot: QtBot) -> None:
+    bench, readings = ferry.bench, ferry.align.readings
+    ferry.player.seek(17.2)
+    press(ferry, qtbot, "C")
+    cue = bench.preparation.cues[0]
+    assert bench.preparation.grid.name_at(cue.beat).endswith(".1")
+    assert abs(cue.at(bench.preparation.grid) - 17.2) < 1.1
+    ferry.player.seek(31.234)
+    press(ferry, qtbot, "Shift+C")
+    assert bench.preparation.cues[1].time == pytest.approx(31.234)
+    press(ferry, qtbot, "1")
+    assert ferry.player.position == pytest.approx(cue.at(bench.preparation.grid))
+    readings.cues.item(0).setText("Band in")
+    assert bench.preparation.cues[0].name == "Band in"
+    readings.cues.item(0).setText("  ")
+    assert "needs a name" in ferry.note.text.text()
+    assert readings.cues.item(0).text() == "Band in"
+    readings.cues.setFocus()
+    readings.cues.setCurrentRow(1)
+    qtbot.keyClick(readings.cues, Qt.Key.Key_Delete)
+    assert [c.name for c in bench.preparation.cues] == ["Band in"]
+    # snapped cues follow the grid
+    ferry.align.ask("slide", 10.0)
+    assert bench.preparation.cues[0].at(bench.preparation.grid) == pytest.approx(cue.at(bench.preparation.grid))
+
+
+def test_a_locked_track_says_why_it_does_not_change(ferry: Window, qtbot: QtBot) -> None:
+    bench = ferry.bench
+    press(ferry, qtbot, "Ctrl+L")
+    locked = bench.preparation
+    assert locked.locked
+    view = ferry.align.closeup
+    ferry.player.seek(20.0)
+    x = view.x_of(float(locked.grid.time_at(np.ceil(locked.grid.beat_at(20.0)))))
+    for attempt in (
+        lambda: press(ferry, qtbot, "."),
+        lambda: press(ferry, qtbot, "C"),
+        lambda: follow_click(ferry, qtbot),
+        lambda: drag(view, (x, 60), (x + 9, 60)),
+    ):
+        ferry.note.hide()
+        attempt()
+        assert bench.preparation == locked
+        assert bench.shown == locked
+        assert "Unlock it (Ctrl+L)" in ferry.note.text.text()
+        assert ferry.note.isVisible()
+    press(ferry, qtbot, "Ctrl+L")
+    press(ferry, qtbot, ".")
+    assert bench.preparation.grid != locked.grid
+
+
+def follow_click(window: Window, qtbot: QtBot) -> None:
+    qtbot.mouseClick(window.align.readings.follow, Qt.MouseButton.LeftButton)
+
+
+def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    follow(ferry, qtbot)
+    bench = ferry.bench
+    ferry.align.ask("cue", False)
+    before = bench.preparation
+    bench.export(tmp_path / "x.jams")
+    bench.export(tmp_path / "x.beats.txt")
+    assert "Written" in ferry.note.text.text()
+    ferry.align.ask("fit", "steady")
+    bench.import_beats(tmp_path / "x.jams")
+    assert bench.preparation == before
+    ferry.align.ask("fit", "steady")
+    bench.import_beats(tmp_path / "x.beats.txt")
+    times, _ = beatlist.read((tmp_path / "x.beats.txt").read_text())
+    again, _, _ = bench.preparation.grid.positions(times[0] - 1e-3, times[-1] + 1e-3)
+    np.testing.assert_allclose(again, times, atol=1e-6)
+    (tmp_path / "no.txt").write_bytes(b"\xff\xfe\x00binary")
+    bench.import_beats(tmp_path / "no.txt")
+    assert "no.txt is not text" in ferry.note.text.text()
+    bench.import_beats(tmp_path / "gone.txt")
+    assert "gone.txt can't be read: No such file" in ferry.note.text.text()
+    bench.export(tmp_path / "nowhere" / "x.jams")
+    assert "can't be written" in ferry.note.text.text()
+
+
+def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
+    (tmp_path / "words.mp3").write_text("these are words, not sound\n" * 60)
+    (tmp_path / "empty.flac").write_bytes(b"")
+    wav("short.wav", band(3.0)[: RATE // 5])
+    wav("silent.wav", band(3.0) * 0)
+    wav("fine.wav", band(20.0, 112.0))
+    names = ["words.mp3", "empty.flac", "short.wav", "silent.wav", "gone.mp3", "fine.wav"]
+    drop(window, [tmp_path / n for n in names])
+    qtbot.waitUntil(lambda: not window.bench.pool.busy, timeout=60_000)
+    said = {t.title: (t.state, t.message) for t in window.list.tracks.rows}
+    assert said["words"] == (
+        "failed",
+        "words.mp3 is not a recording Mervid can read (WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A).",
+    )
+    assert "is empty" in said["empty"][1]
+    assert "too short" in said["short"][1]
+    assert "digital silence" in said["silent"][1]
+    assert "not there any more" in said["gone"][1]
+    assert said["fine"] == ("ready", "")
+    window.bench.open(window.list.tracks.rows[0].id)
+    assert "not a recording" in window.align.overview.message
+    assert window.note.isVisible()
+
+
+def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) -> None:
+    drop(window, [places.demo_folder() / f"{n}.ogg" for n in DEMO])
+    last = window.list.tracks.rows[-1]
+    window.list.setCurrentIndex(window.list.tracks.index(len(DEMO) - 1))
+    qtbot.keyClick(window.list, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: window.bench.library.track(last.id).state == "failed", timeout=30_000)
+    assert "you took it back" in window.bench.library.track(last.id).message
+    window.bench.analyse(last.id)
+    assert window.bench.pool.has(last.id)
+    window.list.setFocus()
+    qtbot.keyClick(window.list, Qt.Key.Key_Delete)
+    assert last.id not in [t.id for t in window.list.tracks.rows]
+
+
+def test_dropped_names_need_not_be_utf8() -> None:
+    assert dropped_paths([QUrl.fromEncoded(b"file:///tmp/caf%E9%20x.mp3")]) == [Path("/tmp/caf\udce9 x.mp3")]
+
+
+def test_the_whole_bench_at_night_and_small(ferry: Window, qtbot: QtBot) -> None:
+    press(ferry, qtbot, "Ctrl+N")
+    ferry.resize(960, 600)
+    qtbot.wait(50)
+    image = ferry.grab().toImage()
+    dark = sum(image.pixelColor(x, y).lightness() < 90 for x in range(0, 960, 40) for y in range(0, 600, 40))
+    assert dark > 200
+    for n in (2, 4, 8, 1):
+        press(ferry, qtbot, "R")
+        assert ferry.align.fold.bars == n
+    press(ferry, qtbot, "F1")
+    qtbot.waitUntil(lambda: QApplication.activeModalWidget() is not None)
+    QApplication.activeModalWidget().close()
+
+
+def test_hover_reads_bar_beat_time_and_error(ferry: Window, qtbot: QtBot) -> None:
+    view = ferry.align.fold
+    x, y = view.place_of(41.0)
+    text = view.reading_at(x, y + 2)
+    assert text.startswith("bar 11, beat 2.0")
+    assert " ms" in text
+    assert view.reading_at(2, 2) == ""
+
+
+def test_pins_are_hand_pins_at_the_playhead(ferry: Window, qtbot: QtBot) -> None:
+    time = float(ferry.bench.evidence.heard.times[40])
+    ferry.player.seek(time)
+    press(ferry, qtbot, "P")
+    beat = float(np.round(ferry.bench.preparation.grid.beat_at(time)))
+    pin = next(p for p in ferry.bench.preparation.grid.pins if p.hand)
+    assert pin == Pin(pin.time, beat, hand=True)
+    assert pin.time == pytest.approx(time, abs=0.012)

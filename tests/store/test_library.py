@@ -1,0 +1,191 @@
+"""The library on disk: history, restart, migration, refusal, and a disk that says no."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from mervid.core import analysis
+from mervid.core import preparation as pr
+from mervid.core.analysis import Evidence
+from mervid.core.audio import Decoded
+from mervid.core.errors import FormatError
+from mervid.core.grid import steady
+from mervid.core.preparation import Preparation
+from mervid.core.waveform import Waveform
+from mervid.store import schema
+from mervid.store.library import READY, WAITING, Library
+from mervid.store.schema import StoreError
+from tests.conftest import beats_heard
+
+FACTS = Decoded(44_100, 2, 441_000, "ab12", "libsndfile WAV", True)
+WAVE = Waveform(np.zeros((10, 2), np.int16), 44_100, 441_000)
+START = Preparation(grid=steady(tempo=120, first=0.5))
+
+
+def blob() -> bytes:
+    heard = beats_heard(np.arange(0.5, 9.5, 0.5))
+    return analysis.to_bytes(Evidence(heard, np.zeros(10_000, np.uint8), np.zeros(200, np.uint8)))
+
+
+def filled(path: Path) -> tuple[Library, int]:
+    library = Library(path)
+    track, new = library.add(path.parent / "a.wav")
+    assert new
+    library.set_decoded(track.id, FACTS)
+    library.set_evidence(track.id, blob(), WAVE, START)
+    return library, track.id
+
+
+def test_everything_is_there_after_a_restart(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    slid = pr.slide(START, 10)
+    library.edit(i, "Slide grid", slid)
+    library.edit(i, "Slide grid", pr.slide(slid, 1))
+    library.undo(i)
+    # no close: what was committed must be there for the next program
+    again = Library(tmp_path / "l.sqlite")
+    assert again.track(i).state == READY
+    history = again.history(i)
+    assert (history.preparation, history.undo, history.redo) == (slid, "Slide grid", "Slide grid")
+    found = again.evidence(i)
+    assert found is not None
+    np.testing.assert_array_equal(found[0].heard.times, np.arange(0.5, 9.5, 0.5))
+    assert found[1].frames == 441_000
+
+
+def test_undo_and_redo_without_limit(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    values = [START]
+    for _ in range(60):
+        values.append(pr.slide(values[-1], 1))
+        library.edit(i, "Slide grid", values[-1])
+    for value in values[-2::-1]:
+        assert library.undo(i)
+        assert library.history(i).preparation == value
+    assert not library.undo(i)
+    for value in values[1:]:
+        assert library.redo(i)
+        assert library.history(i).preparation == value
+    assert not library.redo(i)
+    library.undo(i)
+    library.edit(i, "Set tempo", pr.set_tempo(START, 90))
+    assert library.history(i).redo is None
+
+
+def test_reanalysis_keeps_what_a_person_did(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    mine = pr.slide(START, 10)
+    library.edit(i, "Slide grid", mine)
+    library.set_evidence(i, blob(), WAVE, Preparation())
+    assert library.history(i).preparation == mine
+
+
+def test_the_same_sound_elsewhere_brings_its_work_along(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    library.edit(i, "Slide grid", pr.slide(START, 10))
+    other, _ = library.add(tmp_path / "moved" / "b.wav")
+    library.set_decoded(other.id, FACTS)
+    same = library.known("ab12", other.id)
+    assert same is not None
+    library.copy_work(same.id, other.id)
+    assert library.history(other.id).preparation == pr.slide(START, 10)
+    assert library.evidence(other.id) is not None
+
+
+def test_paths_are_bytes_and_come_once(tmp_path: Path) -> None:
+    library = Library(None)
+    odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/caf\xe9.mp3"))
+    track, new = library.add(odd)
+    assert new
+    assert track.title == "caf\ufffd"
+    assert track.state == WAITING
+    assert os.fsencode(library.tracks()[0].path) == os.fsencode(odd)
+    assert not library.add(odd)[1]
+    library.remove(track.id)
+    assert library.tracks() == []
+    with pytest.raises(StoreError, match="not in the library"):
+        library.track(track.id)
+
+
+def test_damaged_evidence_is_said(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    library.close()
+    with sqlite3.connect(tmp_path / "l.sqlite") as db:
+        db.execute("UPDATE evidence SET heard = x'00ff00ff'")
+    with pytest.raises(FormatError, match="damaged"):
+        Library(tmp_path / "l.sqlite").evidence(i)
+
+
+def test_an_older_library_is_migrated_after_a_copy(tmp_path: Path) -> None:
+    path = tmp_path / "l.sqlite"
+    filled(path)[0].close()
+
+    def add_column(db: sqlite3.Connection) -> None:
+        db.execute("ALTER TABLE tracks ADD COLUMN stars INTEGER DEFAULT 3")
+
+    schema.prepare(path, migrations=(*schema.MIGRATIONS, add_column))
+    with sqlite3.connect(path) as db:
+        assert db.execute("SELECT stars, title FROM tracks").fetchall() == [(3, "a")]
+        assert db.execute("PRAGMA user_version").fetchone() == (schema.VERSION + 1,)
+    copy = path.with_name(f"{path.name}.version{schema.VERSION}")
+    with sqlite3.connect(copy) as db:
+        assert db.execute("SELECT title FROM tracks").fetchall() == [("a",)]
+
+
+def test_a_failed_migration_changes_nothing(tmp_path: Path) -> None:
+    path = tmp_path / "l.sqlite"
+    filled(path)[0].close()
+
+    def fail(db: sqlite3.Connection) -> None:
+        db.execute("DELETE FROM tracks")
+        db.execute("SELECT * FROM nowhere")
+
+    with pytest.raises(StoreError, match="could not be brought up to date"):
+        schema.prepare(path, migrations=(*schema.MIGRATIONS, fail))
+    assert [t.title for t in Library(path).tracks()] == ["a"]
+
+
+def test_a_newer_library_is_refused_untouched(tmp_path: Path) -> None:
+    path = tmp_path / "l.sqlite"
+    filled(path)[0].close()
+    with sqlite3.connect(path) as db:
+        db.execute("PRAGMA user_version=99")
+    before = path.read_bytes()
+    with pytest.raises(StoreError, match=r"newer Mervid \(library version 99"):
+        Library(path)
+    assert path.read_bytes() == before
+
+
+@pytest.mark.parametrize("content", [b"not a database at all, just words" * 40, None])
+def test_something_else_in_its_place(tmp_path: Path, content: bytes | None) -> None:
+    path = tmp_path / "l.sqlite"
+    if content is None:
+        with sqlite3.connect(path) as db:
+            db.execute("CREATE TABLE recipes (name TEXT)")
+    else:
+        path.write_bytes(content)
+    with pytest.raises(StoreError, match=r"can't be used|something else"):
+        Library(path)
+
+
+def test_a_folder_that_cannot_be_made(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("")
+    with pytest.raises(StoreError, match="can't be made"):
+        Library(tmp_path / "file" / "data" / "l.sqlite")
+
+
+def test_a_full_disk_is_said_and_loses_nothing(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    with library._engine.connect() as db:
+        pages = db.exec_driver_sql("PRAGMA page_count").scalar()
+    # a page limit is SQLite's own way to say that the disk is full
+    library._session.connection().exec_driver_sql(f"PRAGMA max_page_count={pages}")
+    big = pr.write_notes(START, "x" * 2_000_000)
+    with pytest.raises(StoreError, match="disk is full"):
+        library.edit(i, "Write notes", big)
+    assert library.history(i).preparation == START
