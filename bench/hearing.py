@@ -1,6 +1,6 @@
 """Accuracy of hearing on recordings with known beats: `.venv/bin/python bench/hearing.py [FOLDER ...] [--workers N]`.
 
-FOLDERs hold NAME.ogg and NAME.json {beats, downbeats, class}; by default ../shared/bench/items (when it is there) and the
+FOLDERs hold NAME.ogg and NAME.json {beats, downbeats, class}; by default ../shared/bench/items (where it is) and the
 demo set. Columns: F-measure at ±70, ±20 and ±10 ms, CMLt and AMLt as mir_eval measures them, downbeat F at ±70 ms,
 median and 95th percentile of the error of matched beats, 'ready' (95 % of the beats within 20 ms and no more than 5 %
 elsewhere), and what following achieves: pins, worst error against the truth. Predictions go to bench/out/hearing.

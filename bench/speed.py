@@ -103,7 +103,7 @@ def frames_and_stalls(home: Path) -> None:
     app.processEvents()
     since.start()
     beat.start()
-    bench.add_files(tracks[:1] + [home / "long.ogg"])
+    bench.add_files([*tracks[:1], home / "long.ogg"])
     spin(lambda: not bench.pool.busy)
     beat.stop()
     x = np.array(late)

@@ -31,11 +31,14 @@ class Evidence:
     heard : beats
     attack : (n,) uint8, attack strength, 1000 a second, 255 is strongest
     percussive : (m,) uint8, share of percussive sound, 20 a second
+    onset_times, onset_strengths : (k,) heard onsets, s, and how strong, 0 to 1
     """
 
     heard: Heard
     attack: NDArray[np.uint8]
     percussive: NDArray[np.uint8]
+    onset_times: NDArray[np.float64]
+    onset_strengths: NDArray[np.float32]
 
     def attack_strength(self) -> NDArray[np.float32]:
         """Attack strength as float32 in [0, 1]."""
@@ -55,6 +58,8 @@ def to_bytes(value: Evidence) -> bytes:
         margin=np.array([h.phase_margin]),
         attack=value.attack,
         percussive=value.percussive,
+        onset_times=value.onset_times,
+        onset_strengths=value.onset_strengths,
     )
     return out.getvalue()
 
@@ -64,7 +69,7 @@ def from_bytes(blob: bytes) -> Evidence:
     try:
         with np.load(io.BytesIO(blob), allow_pickle=False) as z:
             heard = Heard(z["times"], z["numbers"], z["confidence"], int(z["bar"][0]), float(z["margin"][0]))
-            return Evidence(heard, z["attack"], z["percussive"])
+            return Evidence(heard, z["attack"], z["percussive"], z["onset_times"], z["onset_strengths"])
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
 
@@ -100,6 +105,7 @@ def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) 
         heard,
         np.rint(sound.attack * 255).astype(np.uint8),
         np.rint(np.clip(sound.percussive, 0, 1) * 255).astype(np.uint8),
+        *evidence.onsets(sound.attack),
     )
 
 

@@ -58,6 +58,10 @@ def phase(beats: Floats) -> Floats:
     A phase unwrapping that a stray beat can't derail: the branch is the one nearest a slow reference, which each
     beat moves by a little only.
     """
+    nearest = beats - np.round(beats)
+    if len(beats) and np.abs(nearest).max() < 0.3:
+        # never near a branch: the nearest whole beat is the beat's own
+        return nearest
     reference = 0.0
     head = beats[:16]
     if len(head):

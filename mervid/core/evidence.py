@@ -264,10 +264,10 @@ def onsets(attack: Array, *, least: float = 0.12, apart: float = 0.03) -> tuple[
     apart
         Seconds within which only the strongest peak counts.
     """
-    from_peaks = (
-        np.flatnonzero((attack[1:-1] > attack[:-2]) & (attack[1:-1] >= attack[2:]) & (attack[1:-1] > least)) + 1
-    )
-    order = from_peaks[np.argsort(-attack[from_peaks], kind="stable")]
+    if len(attack) < 3:
+        return np.zeros(0), np.zeros(0, np.float32)
+    peaks = np.flatnonzero((attack[1:-1] > attack[:-2]) & (attack[1:-1] >= attack[2:]) & (attack[1:-1] > least)) + 1
+    order = peaks[np.argsort(-attack[peaks], kind="stable")]
     gap = int(apart * ATTACK_RATE)
     taken = np.zeros(len(attack) + 2 * gap + 1, bool)
     keep = []

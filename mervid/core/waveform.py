@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import io
+
 import attrs
 import numpy as np
 from numpy.typing import NDArray
 
 from .audio import Samples, mono
+from .errors import FormatError
 
 BASE = 128
 
@@ -23,6 +26,22 @@ class Waveform:
     def duration(self) -> float:
         """Length in s."""
         return self.frames / self.rate
+
+    def to_bytes(self) -> bytes:
+        """The waveform as one compressed block (NumPy .npz)."""
+        out = io.BytesIO()
+        np.savez_compressed(out, extremes=self.extremes, facts=np.array([self.rate, self.frames]))
+        return out.getvalue()
+
+
+def from_bytes(blob: bytes) -> Waveform:
+    """Inverse of `Waveform.to_bytes`. Raises `FormatError` when the block is damaged."""
+    try:
+        with np.load(io.BytesIO(blob), allow_pickle=False) as z:
+            rate, frames = (int(v) for v in z["facts"])
+            return Waveform(z["extremes"], rate, frames)
+    except Exception as e:
+        raise FormatError(f"The stored waveform is damaged ({type(e).__name__}).") from None
 
 
 class WaveformMaker:

@@ -15,7 +15,7 @@ from ..core import drift, fold, preparation
 from ..core.analysis import Evidence
 from ..core.drift import Summary, Trace
 from ..core.errors import FormatError, MervidError, Refused
-from ..core.evidence import ATTACK_RATE, onsets
+from ..core.evidence import ATTACK_RATE
 from ..core.grid import Grid
 from ..core.preparation import Preparation
 from ..core.waveform import Waveform
@@ -23,6 +23,7 @@ from ..formats import exchange
 from ..jobs import pcm
 from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer
 from ..jobs.pool import Message, Pool
+from ..jobs.worker import Done
 from ..store.library import FAILED, READY, WAITING, Library, Track
 from ..store.schema import StoreError
 
@@ -170,9 +171,9 @@ class Workbench(QObject):
                 self.sound_changed.emit()
         elif message.kind == "done":
             self.progress.pop(job, None)
-            waveform = self.early_waveforms.pop(job, None)
-            if message.payload and waveform is not None:
-                self._keep_evidence(job, message.payload, waveform)
+            self.early_waveforms.pop(job, None)
+            if message.payload is not None:
+                self._keep_evidence(job, message.payload)
         elif message.kind == "failed":
             self.progress.pop(job, None)
             if self.library.track(job).state != READY:
@@ -185,22 +186,24 @@ class Workbench(QObject):
                 self.library.set_state(job, FAILED, "Not analysed: you took it back.")
         self.tracks_changed.emit()
 
-    def _keep_evidence(self, job: int, blob: bytes, waveform: Waveform) -> None:
-        from ..core import analysis
-
-        found = analysis.from_bytes(blob)
-        same = self.library.known(self.library.track(job).identity, job)
+    def _keep_evidence(self, job: int, done: Done) -> None:
+        track = self.library.track(job)
+        same = self.library.known(track.identity, job)
         if same is not None and self.library.history(job).undo is None:
             # the same sound under another name: the work done on it is not done again
             self.library.copy_work(same.id, job)
         else:
-            self.library.set_evidence(job, blob, waveform, preparation.propose(found.heard, waveform.duration))
-        if not len(found.heard.times):
-            self.said.emit(
-                "problem", f"{self.library.track(job).title}: no beats could be heard. Type a tempo, or place pins."
-            )
+            self.library.set_evidence(job, done.heard, done.waveform, done.first)
+        if not done.beats:
+            self.said.emit("problem", f"{track.title}: no beats could be heard. Type a tempo, or place pins.")
         if self.track is not None and self.track.id == job:
-            self.open(job)
+            # in a turn of its own: keeping and showing together would be felt
+            QTimer.singleShot(0, lambda: self._open_still(job))
+
+    def _open_still(self, track_id: int) -> None:
+        """Open a track again, unless another was opened meanwhile."""
+        if self.track is not None and self.track.id == track_id:
+            self.open(track_id)
 
     # the open track
 
@@ -212,7 +215,6 @@ class Workbench(QObject):
         self.undo_name = self.redo_name = None
         self.offers, self._wanted, self._derived = {}, None, None
         self.track_opened.emit()
-        self.shown_changed.emit()
 
     def open(self, track_id: int) -> None:
         """Show a track with all that is kept of it."""
@@ -233,9 +235,10 @@ class Workbench(QObject):
             self.analyse(track_id)
         self.attack = self.evidence.attack_strength() if self.evidence else np.zeros(0, np.float32)
         self.ink = fold.ink(self.attack)
-        self.onset_times, self.onset_strengths = (
-            onsets(self.attack) if len(self.attack) > 2 else (np.zeros(0), np.zeros(0, np.float32))
-        )
+        if self.evidence is not None:
+            self.onset_times, self.onset_strengths = self.evidence.onset_times, self.evidence.onset_strengths
+        else:
+            self.onset_times, self.onset_strengths = np.zeros(0), np.zeros(0, np.float32)
         self.samples = None
         self._load_samples()
         if self.samples is None and track.state == READY and not self.pool.has(track_id):
@@ -245,7 +248,6 @@ class Workbench(QObject):
         self.offers, self._wanted = {}, None
         self._show(history.preparation, history.undo, history.redo)
         self.track_opened.emit()
-        self.shown_changed.emit()
 
     def _load_samples(self) -> None:
         t = self.track

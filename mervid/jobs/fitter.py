@@ -6,7 +6,7 @@ Fitting a long drummer takes up to some tenths of a second of Python, too much f
 from __future__ import annotations
 
 import multiprocessing
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import attrs
 
@@ -51,42 +51,42 @@ class Fitter:
     """Asks for offers and collects them; only the newest question counts."""
 
     def __init__(self) -> None:
+        # a thread starts the process and waits for it, so that no caller does
+        self._hand = ThreadPoolExecutor(1, thread_name_prefix="fitter")
         self._executor: ProcessPoolExecutor | None = None
-        self._future: Future[dict[str, Offer]] | None = None
-        self._key: object = None
+        self._newest = 0
+        self._answer: tuple[int, object, dict[str, Offer]] | None = None
 
     def ask(self, key: object, current: Preparation, heard: Heard) -> None:
         """Start computing; `key` comes back with the answer."""
-        if self._executor is None:
-            self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
-        if self._future is not None:
-            self._future.cancel()
-        self._key = key
+        self._newest += 1
+        self._hand.submit(self._compute, self._newest, key, current, heard)
+
+    def _compute(self, number: int, key: object, current: Preparation, heard: Heard) -> None:
+        if number != self._newest:
+            return
         try:
-            self._future = self._executor.submit(offers, current, heard)
-        except RuntimeError:
-            # the process was killed: a new one for the next question
-            self._executor, self._future = None, None
+            if self._executor is None:
+                self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
+            answer = self._executor.submit(offers, current, heard).result()
+        except Exception as e:
+            self._executor = None
+            refusal = Offer(None, None, f"This fit failed ({type(e).__name__}). Try again.")
+            answer = {STEADY: refusal, FOLLOW: refusal}
+        self._answer = (number, key, answer)
 
     def poll(self) -> tuple[object, dict[str, Offer]] | None:
         """The answer to the newest question, once."""
-        if self._future is None or not self._future.done():
-            return None
-        future, self._future = self._future, None
-        if future.cancelled():
-            return None
-        error = future.exception()
-        if error is not None:
-            self._executor = None
-            refusal = Offer(None, None, f"This fit failed ({type(error).__name__}).")
-            return self._key, {STEADY: refusal, FOLLOW: refusal}
-        return self._key, future.result()
+        answer, self._answer = self._answer, None
+        return answer[1:] if answer is not None and answer[0] == self._newest else None
 
     def close(self) -> None:
         """End the process."""
-        if self._executor is not None:
-            processes = list((self._executor._processes or {}).values())
-            self._executor.shutdown(wait=False, cancel_futures=True)
-            for p in processes:
+        self._newest += 1
+        executor = self._executor
+        if executor is not None:
+            for p in list((executor._processes or {}).values()):
                 p.terminate()
-            self._executor = None
+        self._hand.shutdown(wait=True, cancel_futures=True)
+        if self._executor is not None:
+            self._executor.shutdown(wait=False, cancel_futures=True)

@@ -14,9 +14,23 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from ..core import analysis
+import attrs
+
+from ..core import analysis, preparation
 from ..core.errors import Cancelled, MervidError
+from ..core.preparation import Preparation
 from . import pcm
+
+
+@attrs.frozen
+class Done:
+    """What a finished analysis hands over: evidence and waveform ready to be kept, and a first preparation."""
+
+    heard: bytes
+    waveform: bytes
+    first: Preparation
+    beats: int
+
 
 _queue: Any = None
 _flags: Any = None
@@ -69,9 +83,12 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool) -> None:
         _queue.put((job, "decoded", (facts, waveform)))
         if listen:
             found = analysis.conclude(listener, progress=lambda p: tell(LISTENING, p))
-            _queue.put((job, "done", analysis.to_bytes(found)))
+            first = preparation.propose(found.heard, facts.duration)
+            _queue.put(
+                (job, "done", Done(analysis.to_bytes(found), waveform.to_bytes(), first, len(found.heard.times)))
+            )
         else:
-            _queue.put((job, "done", b""))
+            _queue.put((job, "done", None))
     except Cancelled:
         _queue.put((job, "cancelled", ""))
     except MervidError as e:

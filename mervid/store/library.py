@@ -5,22 +5,19 @@ Each edit is committed before this module returns, with `synchronous=FULL`: what
 
 from __future__ import annotations
 
-import io
 import os
 import time
 from pathlib import Path
 from typing import Any
 
 import attrs
-import numpy as np
 from sqlalchemy import create_engine, delete, event, func, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from ..core import analysis
+from ..core import analysis, waveform
 from ..core.analysis import Evidence
 from ..core.audio import Decoded, shown
-from ..core.errors import FormatError
 from ..core.preparation import Preparation, from_json, to_json
 from ..core.waveform import Waveform
 from . import schema
@@ -194,13 +191,9 @@ class Library:
 
     # evidence
 
-    def set_evidence(self, track_id: int, heard: bytes, waveform: Waveform, first: Preparation) -> None:
-        """Keep evidence, and `first` as the preparation unless the track has one already."""
-        out = io.BytesIO()
-        np.savez_compressed(out, extremes=waveform.extremes, facts=np.array([waveform.rate, waveform.frames]))
-        self._session.merge(
-            EvidenceRow(track_id=track_id, version=analysis.VERSION, heard=heard, waveform=out.getvalue())
-        )
+    def set_evidence(self, track_id: int, heard: bytes, drawn: bytes, first: Preparation) -> None:
+        """Keep evidence and waveform, and `first` as the preparation unless the track has one already."""
+        self._session.merge(EvidenceRow(track_id=track_id, version=analysis.VERSION, heard=heard, waveform=drawn))
         row = self._row(track_id)
         if row.head < 0:
             self._session.add(_history(track_id, 0, "Analysis", first))
@@ -209,16 +202,17 @@ class Library:
         self._commit()
 
     def evidence(self, track_id: int) -> tuple[Evidence, Waveform] | None:
-        """What was heard, and the waveform; None before analysis, or when an older analysis must be redone."""
+        """What was heard, and the waveform; None before analysis, or when an older analysis must be redone.
+
+        Raises
+        ------
+        FormatError
+            What is stored is damaged.
+        """
         row = self._session.get(EvidenceRow, track_id)
         if row is None or row.version != analysis.VERSION:
             return None
-        try:
-            with np.load(io.BytesIO(row.waveform), allow_pickle=False) as z:
-                rate, frames = (int(v) for v in z["facts"])
-                return analysis.from_bytes(row.heard), Waveform(z["extremes"], rate, frames)
-        except Exception as e:
-            raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
+        return analysis.from_bytes(row.heard), waveform.from_bytes(row.waveform)
 
     # preparations
 

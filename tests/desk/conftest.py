@@ -72,7 +72,7 @@ def ferry(window: Window, qtbot: QtBot) -> Window:
     track, _ = bench.library.add(path)
     bench.library.set_decoded(track.id, facts)
     first = pr.propose(evidence.heard, facts.duration)
-    bench.library.set_evidence(track.id, analysis.to_bytes(evidence), maker.finish(), first)
+    bench.library.set_evidence(track.id, analysis.to_bytes(evidence), maker.finish().to_bytes(), first)
     bench.tracks_changed.emit()
     bench.open(track.id)
     qtbot.waitUntil(lambda: len(bench.offers) == 2, timeout=20_000)

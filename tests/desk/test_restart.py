@@ -146,7 +146,7 @@ def test_a_killed_worker_is_said_and_the_next_analysis_works(window: Window, qtb
     bench = window.bench
     bench.add_files([places.demo_folder() / "Copper Ferry.ogg"])
     qtbot.waitUntil(lambda: bool(bench.early_waveforms), timeout=60_000)
-    for pid in list(bench.pool._executor._processes):
+    for pid in bench.pool.processes:
         os.kill(pid, signal.SIGKILL)
     qtbot.waitUntil(lambda: not bench.pool.busy, timeout=20_000)
     assert "worker process died" in bench.library.tracks()[0].message

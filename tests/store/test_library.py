@@ -23,13 +23,15 @@ from mervid.store.schema import StoreError
 from tests.conftest import beats_heard
 
 FACTS = Decoded(44_100, 2, 441_000, "ab12", "libsndfile WAV", True)
-WAVE = Waveform(np.zeros((10, 2), np.int16), 44_100, 441_000)
+WAVE = Waveform(np.zeros((10, 2), np.int16), 44_100, 441_000).to_bytes()
 START = Preparation(grid=steady(tempo=120, first=0.5))
 
 
 def blob() -> bytes:
     heard = beats_heard(np.arange(0.5, 9.5, 0.5))
-    return analysis.to_bytes(Evidence(heard, np.zeros(10_000, np.uint8), np.zeros(200, np.uint8)))
+    return analysis.to_bytes(
+        Evidence(heard, np.zeros(10_000, np.uint8), np.zeros(200, np.uint8), heard.times, np.ones(18, np.float32))
+    )
 
 
 def filled(path: Path) -> tuple[Library, int]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from ...core import preparation
@@ -123,12 +123,32 @@ class AlignStage(QWidget):
         b = self.bench
         message = self._message()
         self.overview.show_sound(b.waveform, b.evidence, message)
-        self.fold.show_sound(b.ink, b.duration, message)
+        self._show_above()
+        # one view in each turn of the event loop: painting all at once would be felt
+        QTimer.singleShot(0, self._sound_fold)
+        QTimer.singleShot(0, self._sound_closeup)
+
+    def _sound_fold(self) -> None:
+        self.fold.show_sound(self.bench.ink, self.bench.duration, self._message())
+        self._show_fold()
+
+    def _sound_closeup(self) -> None:
+        b = self.bench
         onsets = (b.onset_times, b.onset_strengths)
-        self.closeup.show_sound(b.waveform, b.samples, b.evidence, onsets, message)
-        self._shown()
+        self.closeup.show_sound(b.waveform, b.samples, b.evidence, onsets, self._message())
+        self.closeup.show_preparation(b.shown)
 
     def _shown(self) -> None:
+        self._show_above()
+        self._show_fold()
+        self.closeup.show_preparation(self.bench.shown)
+
+    def _show_fold(self) -> None:
+        found = self.bench.drift()
+        self.fold.show_preparation(self.bench.shown, found[0] if found else None)
+
+    def _show_above(self) -> None:
+        """Overview, trace and readings."""
         b = self.bench
         found = b.drift()
         trace = found[0] if found else None
@@ -136,8 +156,6 @@ class AlignStage(QWidget):
             self.choose_pin(-1)
         self.overview.show_preparation(b.shown, trace)
         self.trace.show_trace(b.shown, trace, b.evidence, b.duration)
-        self.fold.show_preparation(b.shown, trace)
-        self.closeup.show_preparation(b.shown)
         if b.shown is b.preparation:
             title = b.track.title if b.track else ""
             waiting = "" if b.track is None or b.track.state == READY else self._message()

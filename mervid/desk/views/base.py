@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from ..theme.palette import ROLES, Palette
@@ -52,6 +53,49 @@ def draw_flag(p: QPainter, x: float, top: float, label: str, role: str) -> QRect
     p.setPen(QColor("#ffffff"))
     p.drawText(r.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
     return r
+
+
+class Backdrop:
+    """A picture kept between paints while what it shows stays the same."""
+
+    def __init__(self) -> None:
+        self._key: object = None
+        self._pixmap: QPixmap | None = None
+
+    def draw(self, p: QPainter, view: QWidget, key: object, paint: Callable[[QPainter], None]) -> None:
+        """Draw the kept picture, made anew by `paint` when `key`, size or screen changed."""
+        ratio = view.devicePixelRatioF()
+        full = (key, view.width(), view.height(), ratio, Theme.palette.name)
+        if self._pixmap is None or self._key != full:
+            pixmap = QPixmap(view.size() * ratio)
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Theme.palette.color("paper"))
+            inner = QPainter(pixmap)
+            inner.setFont(small())
+            paint(inner)
+            inner.end()
+            self._key, self._pixmap = full, pixmap
+        p.drawPixmap(0, 0, self._pixmap)
+
+
+@lru_cache(maxsize=16)
+def dot(color: str, size: float) -> QPixmap:
+    """A round dot, drawn once at four times its size for a smooth edge."""
+    n = 4
+    pixmap = QPixmap(int(size * n) + 2, int(size * n) + 2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    p = QPainter(pixmap)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(QColor(color))
+    p.drawEllipse(QRectF(1, 1, size * n, size * n))
+    p.end()
+    return pixmap.scaled(
+        int(size) + 2,
+        int(size) + 2,
+        Qt.AspectRatioMode.IgnoreAspectRatio,
+        Qt.TransformationMode.SmoothTransformation,
+    )
 
 
 class View(QWidget):

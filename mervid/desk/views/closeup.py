@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEv
 from ...core.analysis import Evidence
 from ...core.preparation import Preparation
 from ...core.waveform import BASE, Waveform, columns, exact_columns
-from .base import View, draw_flag, small
+from .base import Backdrop, View, draw_flag, small
 from .drift_trace import draw_pin
 from .overview import percussive_share
 
@@ -55,6 +55,7 @@ class CloseUp(View):
         self._drag: _Drag | None = None
         self._ground: tuple[float, float] | None = None
         self._moved = False
+        self._backdrop = Backdrop()
         self.setMinimumHeight(110)
 
     def sizeHint(self) -> QSize:
@@ -187,8 +188,8 @@ class CloseUp(View):
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.message)
             return
         start, stop = self.time_of(0), self.time_of(self.width())
-        self._draw_sound(p, start, stop)
-        self._draw_onsets(p, start, stop)
+        key = (id(self.waveform), id(self.samples), id(self.evidence), self.centre, self.span)
+        self._backdrop.draw(p, self, key, lambda inner: self._draw_heard(inner, start, stop))
         self._draw_beats(p, start, stop)
         for cue in self.preparation.cues:
             t = cue.at(self.preparation.grid)
@@ -205,6 +206,11 @@ class CloseUp(View):
         span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
         box = QRectF(self.width() - 96, 0, 90, TOP)
         p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{span} wide")
+
+    def _draw_heard(self, p: QPainter, start: float, stop: float) -> None:
+        """Waveform and onsets: what stays while pins move."""
+        self._draw_sound(p, start, stop)
+        self._draw_onsets(p, start, stop)
 
     def _draw_sound(self, p: QPainter, start: float, stop: float) -> None:
         assert self.waveform is not None

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
-from .base import View, small
+from .base import View, dot, small
 from .overview import MARGIN
 
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
@@ -117,21 +117,20 @@ class DriftTrace(View):
         assert self.trace is not None
         pal = self.palette_
         sure = self.evidence.heard.confidence if self.evidence is not None else np.ones(len(self.trace.times))
-        p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        steps = 5
         over = np.abs(self.trace.error) > self.trace.tolerance
+        x = self.trace.times / max(self.duration, 1e-9) * (self.width() - MARGIN - 8) + MARGIN
+        y = np.clip(self.trace.error, -limit, limit)
+        size = 4.0 if len(x) < 900 else 2.6
         for out, role in ((False, "ink"), (True, "attention")):
-            for k in range(steps):
-                part = np.flatnonzero((over == out) & (np.minimum((sure * steps).astype(int), steps - 1) == k))
-                if not len(part):
-                    continue
-                pen = QPen(pal.color(role, 0.25 + 0.75 * (k + 1) / steps), 3.6 if len(self.trace.times) < 900 else 2.4)
-                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-                p.setPen(pen)
-                x = self.trace.times[part] / max(self.duration, 1e-9) * (self.width() - MARGIN - 8) + MARGIN
-                y = np.clip(self.trace.error[part], -limit, limit)
-                p.drawPoints([QPointF(a, y_of(b)) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+            picture = dot(getattr(pal, role), size)
+            whole = QRectF(picture.rect())
+            part = np.flatnonzero(over == out)
+            fragments = [
+                QPainter.PixmapFragment.create(QPointF(a, y_of(b)), whole, 1, 1, 0, 0.25 + 0.75 * c)
+                for a, b, c in zip(x[part].tolist(), y[part].tolist(), sure[part].tolist(), strict=True)
+            ]
+            if fragments:
+                p.drawPixmapFragments(fragments, picture)
 
     def _draw_pins(self, p: QPainter, bottom: float) -> None:
         pal = self.palette_

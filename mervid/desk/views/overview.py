@@ -11,7 +11,7 @@ from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
 from ...core.waveform import Waveform, columns
-from .base import View, draw_flag, small
+from .base import Backdrop, View, draw_flag, small
 
 MARGIN = 46
 TOP, RIBBON = 18, 9
@@ -38,7 +38,7 @@ class Overview(View):
         self.trace: Trace | None = None
         self.position = 0.0
         self.message = ""
-        self._columns: tuple[int, NDArray[np.float32]] | None = None
+        self._backdrop = Backdrop()
         self.setMinimumHeight(84)
 
     def sizeHint(self) -> QSize:
@@ -46,7 +46,7 @@ class Overview(View):
 
     def show_sound(self, waveform: Waveform | None, evidence: Evidence | None, message: str = "") -> None:
         """Draw another recording; `message` stands in while there is none."""
-        self.waveform, self.evidence, self.message, self._columns = waveform, evidence, message, None
+        self.waveform, self.evidence, self.message = waveform, evidence, message
         self.update()
 
     def show_preparation(self, preparation: Preparation, trace: Trace | None) -> None:
@@ -88,28 +88,9 @@ class Overview(View):
             p.setPen(pal.color("faint"))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.message)
             return
-        width = self.width() - MARGIN - 8
         top, bottom = TOP, self.height() - RIBBON - 6
-        middle, half = (top + bottom) / 2, (bottom - top) / 2
-        for a, b in self.preparation.mix_zones:
-            p.fillRect(QRectF(self.x_of(a), top, self.x_of(b) - self.x_of(a), bottom - top), pal.color("zone"))
-        p.setPen(pal.color("faint"))
-        p.drawText(
-            QRectF(0, top, MARGIN - 6, bottom - top),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            "whole\ntrack",
-        )
-        if self._columns is None or self._columns[0] != width:
-            self._columns = (width, columns(self.waveform, 0.0, self.duration, max(1, width)))
-        shape = self._columns[1]
-        loud = max(0.05, float(np.abs(shape).max()))
-        share = percussive_share(self.evidence, (np.arange(width) + 0.5) / width * self.duration)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        height = np.abs(shape).max(axis=1) / loud * half
-        p.setPen(pal.color("sustained"))
-        p.drawLines(_bars(MARGIN, middle, height))
-        p.setPen(pal.color("percussive"))
-        p.drawLines(_bars(MARGIN, middle, height * share))
+        key = (id(self.waveform), id(self.evidence), self.preparation.mix_zones)
+        self._backdrop.draw(p, self, key, lambda inner: self._draw_sound(inner, top, bottom))
         self._draw_ribbon(p, bottom + 4)
         grid = self.preparation.grid
         for cue in self.preparation.cues:
@@ -120,6 +101,26 @@ class Overview(View):
         x = self.x_of(self.position)
         p.setPen(QPen(pal.color("ink"), 2))
         p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+
+    def _draw_sound(self, p: QPainter, top: float, bottom: float) -> None:
+        """Mix zones and silhouette: what stays while pins move."""
+        pal = self.palette_
+        assert self.waveform is not None
+        width = self.width() - MARGIN - 8
+        middle, half = (top + bottom) / 2, (bottom - top) / 2
+        for a, b in self.preparation.mix_zones:
+            p.fillRect(QRectF(self.x_of(a), top, self.x_of(b) - self.x_of(a), bottom - top), pal.color("zone"))
+        p.setPen(pal.color("faint"))
+        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        p.drawText(QRectF(0, top, MARGIN - 6, bottom - top), align, "whole\ntrack")
+        shape = columns(self.waveform, 0.0, self.duration, max(1, width))
+        loud = max(0.05, float(np.abs(shape).max()))
+        share = percussive_share(self.evidence, (np.arange(width) + 0.5) / width * self.duration)
+        height = np.abs(shape).max(axis=1) / loud * half
+        p.setPen(pal.color("sustained"))
+        p.drawLines(_bars(MARGIN, middle, height))
+        p.setPen(pal.color("percussive"))
+        p.drawLines(_bars(MARGIN, middle, height * share))
 
     def _draw_ribbon(self, p: QPainter, y: float) -> None:
         """Under the track: faint where the drift stays in tolerance, attention where it leaves it."""
