@@ -348,6 +348,8 @@ class Window(QMainWindow):
         b = self.bench
         self.player.change(grid=b.shown.grid)
         self.transport.show_position(self.player.position, b.shown.grid)
+        if b.shown is not b.preparation:
+            return
         for name, words in (("undo", b.undo_name), ("redo", b.redo_name)):
             button = self.buttons[name]
             button.setEnabled(words is not None)

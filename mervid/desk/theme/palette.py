@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import attrs
 from PyQt6.QtGui import QColor
 
@@ -29,9 +31,14 @@ class Palette:
 
     def color(self, role: str, alpha: float = 1.0) -> QColor:
         """A role's colour, 0 to 1 opaque."""
-        c = QColor(getattr(self, role))
-        c.setAlphaF(alpha)
-        return c
+        return _color(getattr(self, role), alpha)
+
+
+@lru_cache(maxsize=512)
+def _color(name: str, alpha: float) -> QColor:
+    c = QColor(name)
+    c.setAlphaF(alpha)
+    return c
 
 
 DAY = Palette(

@@ -19,7 +19,7 @@ from ...core.drift import Trace
 from ...core.fold import LEAD, Rows
 from ...core.grid import Grid, bar_name
 from ...core.preparation import Preparation
-from .base import View, draw_flag, ink_image, ramp, small
+from .base import View, draw_flag, image_of, ink_pixels, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
 LEAST_ROW, MOST_ROW = 5.0, 16.0
@@ -57,6 +57,7 @@ class BarFold(View):
         self._grid: Grid | None = None
         self._ink: NDArray[np.float32] | None = None
         self._image: QImage | None = None
+        self._pixels: NDArray[np.uint32] | None = None
         self._colors = ""
         self._drag: _Drag | None = None
         self.setMinimumHeight(150)
@@ -107,7 +108,12 @@ class BarFold(View):
         self._grid = grid
         pal = self.palette_
         self._colors = pal.name
-        self._image = ink_image(self._ink, ramp(pal.paper, pal.percussive, pal.panel))
+        colors = ramp(pal.paper, pal.percussive, pal.panel)
+        if only is None or self._pixels is None:
+            self._pixels = np.ascontiguousarray(ink_pixels(self._ink, colors))
+        else:
+            self._pixels[only[0] : only[1]] = ink_pixels(self._ink[only[0] : only[1]], colors)
+        self._image = image_of(self._pixels)
 
     def _changed(self, old: Grid, new: Grid, old_rows: Rows, ink: NDArray[np.float32]) -> tuple[int, int] | None:
         """Rows that must be cut again, or None for all."""

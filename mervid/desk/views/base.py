@@ -24,12 +24,16 @@ def ramp(low: str, high: str, missing: str, gamma: float = 1.15) -> NDArray[np.u
     return np.asarray(0xFF000000 | rgb[:, 0] << 16 | rgb[:, 1] << 8 | rgb[:, 2], np.uint32)
 
 
-def ink_image(values: NDArray[np.float32], colors: NDArray[np.uint32]) -> QImage:
-    """(rows, columns) in [0, 1], NaN where nothing is, as a QImage that owns its memory."""
+def ink_pixels(values: NDArray[np.float32], colors: NDArray[np.uint32]) -> NDArray[np.uint32]:
+    """(rows, columns) in [0, 1], NaN where nothing is, as 0xffRRGGBB."""
     index = np.where(np.isnan(values), np.float32(256), np.minimum(values * np.float32(255), np.float32(255)))
-    pixels = np.ascontiguousarray(colors[index.astype(np.int32)])
+    return np.asarray(colors[index.astype(np.int32)])
+
+
+def image_of(pixels: NDArray[np.uint32]) -> QImage:
+    """A QImage over (rows, columns) 0xffRRGGBB; it shares the memory, so the array must outlive it."""
     height, width = pixels.shape
-    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
+    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
 
 
 def small(size: float = 8.5, *, bold: bool = False) -> QFont:
@@ -78,24 +82,46 @@ class Backdrop:
         p.drawPixmap(0, 0, self._pixmap)
 
 
-@lru_cache(maxsize=16)
-def dot(color: str, size: float) -> QPixmap:
-    """A round dot, drawn once at four times its size for a smooth edge."""
-    n = 4
-    pixmap = QPixmap(int(size * n) + 2, int(size * n) + 2)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    p = QPainter(pixmap)
-    p.setRenderHint(QPainter.RenderHint.Antialiasing)
-    p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(QColor(color))
-    p.drawEllipse(QRectF(1, 1, size * n, size * n))
-    p.end()
-    return pixmap.scaled(
-        int(size) + 2,
-        int(size) + 2,
-        Qt.AspectRatioMode.IgnoreAspectRatio,
-        Qt.TransformationMode.SmoothTransformation,
-    )
+# how much of each pixel a round dot of four pixels covers
+_DOT = np.array([[0.55, 0.95, 0.95, 0.55], [0.95, 1, 1, 0.95], [0.95, 1, 1, 0.95], [0.55, 0.95, 0.95, 0.55]])
+
+
+@lru_cache(maxsize=8)
+def _dot_colors(plain: str, marked: str) -> NDArray[np.uint32]:
+    """Premultiplied ARGB: 0 is clear, 1 to 127 the plain colour ever denser, 128 to 255 the marked one."""
+    out = np.zeros(256, np.uint32)
+    for start, color in ((1, plain), (128, marked)):
+        n = 127 if start == 1 else 128
+        alpha = np.arange(1, n + 1) / n
+        parts = [np.rint(alpha * c).astype(np.uint32) for c in (255, *QColor(color).getRgb()[:3])]
+        out[start : start + n] = parts[0] << 24 | parts[1] << 16 | parts[2] << 8 | parts[3]
+    return out
+
+
+def dots_image(
+    shape: tuple[int, int],
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+    opacity: NDArray[np.float64],
+    marked: NDArray[np.bool_],
+    colors: tuple[str, str],
+) -> QImage:
+    """Round dots centred on (x, y) px in a transparent image of (height, width): `marked` ones in the second colour.
+
+    Hundreds of dots are stamped at once, several times faster than painting each.
+    """
+    height, width = shape
+    canvas = np.zeros(height * width, np.uint8)
+    left = np.clip(np.rint(x).astype(int) - 2, 0, max(0, width - 4))
+    top = np.clip(np.rint(y).astype(int) - 2, 0, max(0, height - 4))
+    grid = np.arange(4)
+    at = (top[:, None, None] + grid[:, None]) * width + left[:, None, None] + grid
+    level = (np.where(marked, 128, 1)[:, None, None] + 126 * opacity[:, None, None] * _DOT).astype(np.uint8)
+    # faintest first, so that where dots overlap the densest shows
+    order = np.argsort(level, axis=None, kind="stable")
+    canvas[at.ravel()[order]] = level.ravel()[order]
+    pixels = _dot_colors(*colors)[canvas]
+    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied).copy()
 
 
 class View(QWidget):

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
-from .base import View, dot, small
+from .base import View, dots_image, small
 from .overview import MARGIN
 
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
@@ -120,17 +120,11 @@ class DriftTrace(View):
         over = np.abs(self.trace.error) > self.trace.tolerance
         x = self.trace.times / max(self.duration, 1e-9) * (self.width() - MARGIN - 8) + MARGIN
         y = np.clip(self.trace.error, -limit, limit)
-        size = 4.0 if len(x) < 900 else 2.6
-        for out, role in ((False, "ink"), (True, "attention")):
-            picture = dot(getattr(pal, role), size)
-            whole = QRectF(picture.rect())
-            part = np.flatnonzero(over == out)
-            fragments = [
-                QPainter.PixmapFragment.create(QPointF(a, y_of(b)), whole, 1, 1, 0, 0.25 + 0.75 * c)
-                for a, b, c in zip(x[part].tolist(), y[part].tolist(), sure[part].tolist(), strict=True)
-            ]
-            if fragments:
-                p.drawPixmapFragments(fragments, picture)
+        height = (y_of(-1.0) - y_of(1.0)) / 2
+        image = dots_image(
+            (self.height(), self.width()), x, y_of(0.0) - y * height, 0.25 + 0.75 * sure, over, (pal.ink, pal.attention)
+        )
+        p.drawImage(0, 0, image)
 
     def _draw_pins(self, p: QPainter, bottom: float) -> None:
         pal = self.palette_
