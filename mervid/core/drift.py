@@ -35,7 +35,8 @@ class Trace:
 class Summary:
     """Typical (median) and worst absolute error in ms, in the mix zones and elsewhere; None where nothing is heard.
 
-    `leaves` is the first time in s from which the trace is out of tolerance and stays out to the end.
+    `leaves` is the first time in s from which the trace is out of tolerance and stays out to the end; `worst_at` is
+    where the trace exceeds its tolerance most, s.
     """
 
     typical_tight: float | None
@@ -44,6 +45,7 @@ class Summary:
     worst_loose: float | None
     within: float
     leaves: float | None
+    worst_at: float | None
 
     @property
     def worst(self) -> float | None:
@@ -109,7 +111,9 @@ def summary(trace: Trace) -> Summary:
         return (float(np.median(e)), float(e.max())) if len(e) else (None, None)
 
     inside, outside = pair(trace.tight), pair(~trace.tight)
-    return Summary(*inside, *outside, trace.within, leaves(trace))
+    over = np.abs(trace.error) - trace.tolerance
+    worst_at = float(trace.times[int(over.argmax())]) if len(over) else None
+    return Summary(*inside, *outside, trace.within, leaves(trace), worst_at)
 
 
 def leaves(trace: Trace, *, share: float = 0.9) -> float | None:

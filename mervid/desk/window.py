@@ -168,7 +168,7 @@ class Window(QMainWindow):
         self.dress()
         self._shown()
         self._choose_page()
-        self.list.setFocus()
+        self.first.setFocus()
 
     # building
 
@@ -183,10 +183,10 @@ class Window(QMainWindow):
         head.setObjectName("heading")
         column.addWidget(head)
         column.addWidget(self.list, 1)
-        first = QPushButton("Open recordings…")
-        first.clicked.connect(self.open_dialog)
+        self.first = QPushButton("Open recordings…")
+        self.first.clicked.connect(self.open_dialog)
         self.pages = QStackedWidget()
-        self.pages.addWidget(Empty(first))
+        self.pages.addWidget(Empty(self.first))
         self.pages.addWidget(self.align)
         middle = QHBoxLayout()
         middle.setSpacing(0)
@@ -316,7 +316,10 @@ class Window(QMainWindow):
         self.update()
 
     def _choose_page(self) -> None:
-        self.pages.setCurrentIndex(1 if self.list.tracks.rows else 0)
+        page = 1 if self.list.tracks.rows else 0
+        if page != self.pages.currentIndex():
+            self.pages.setCurrentIndex(page)
+            (self.align.fold if page else self.first).setFocus()
 
     def _counts(self) -> None:
         waiting = sum(self.list.tracks.state_of(t)[1] in ("", preparation.DRAFT) for t in self.list.tracks.rows)

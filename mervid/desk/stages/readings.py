@@ -44,7 +44,7 @@ class FitCard(QPushButton):
         self.title = title
         self.setCheckable(True)
         self.setToolTip(f"{title} ({key})")
-        self.setMinimumHeight(60)
+        self.setMinimumHeight(58)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.say("")
 
@@ -68,7 +68,7 @@ class Cues(QListWidget):
         super().__init__()
         self.setAccessibleName("Cues")
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
-        self.setMinimumHeight(64)
+        self.setMinimumHeight(44)
         self._filling = False
         self.itemClicked.connect(lambda item: self.jumped.emit(item.data(CUE)))
         self.itemChanged.connect(self._changed)
@@ -301,8 +301,11 @@ def verdict(p: Preparation, s: Summary | None) -> str:
     if s.leaves is not None:
         name = p.grid.name_at(float(p.grid.beat_at(s.leaves))).split(".")[0]
         text += f" Drifts off at bar {name} ({clock(s.leaves)}) and stays off."
-    elif s.within >= 0.99:
+    elif s.within == 1.0:
         text += " It stays with the recording."
+    elif s.worst_at is not None:
+        name = p.grid.name_at(float(p.grid.beat_at(s.worst_at))).split(".")[0]
+        text += f" Worst at bar {name} ({clock(s.worst_at)})."
     return text
 
 
