@@ -64,7 +64,8 @@ class TrackModel(QAbstractListModel):
         if running is not None and track.state != READY:
             stage, part = running
             total = {"waiting": 0.0, "decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
-            return (STAGES[stage], "", total)
+            words = STAGES[stage] if stage == "waiting" else f"{STAGES[stage]}, {total:.0%}"
+            return (words, "", total)
         if track.state == FAILED:
             return (track.message, "", None)
         if track.state != READY:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -72,6 +72,9 @@ class Cues(QListWidget):
         self._filling = False
         self.itemClicked.connect(lambda item: self.jumped.emit(item.data(CUE)))
         self.itemChanged.connect(self._changed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 66)
 
     def fill(self, p: Preparation) -> None:
         """Show the cues of a preparation."""

@@ -58,6 +58,7 @@ class BarFold(View):
         self._ink: NDArray[np.float32] | None = None
         self._image: QImage | None = None
         self._pixels: NDArray[np.uint32] | None = None
+        self._cut_rows: NDArray[np.bool_] = np.zeros(0, bool)
         self._colors = ""
         self._drag: _Drag | None = None
         self.setMinimumHeight(150)
@@ -102,18 +103,31 @@ class BarFold(View):
             if only is not None and only[0] >= only[1]:
                 self._grid = grid
                 return
-        self._ink = fold.image(
-            self.inks, grid, self.rows, columns=self._columns(), only=only, into=old_ink if only is not None else None
-        )
-        self._grid = grid
-        pal = self.palette_
-        self._colors = pal.name
-        colors = ramp(pal.paper, pal.percussive, pal.panel)
-        if only is None or self._pixels is None:
-            self._pixels = np.ascontiguousarray(ink_pixels(self._ink, colors))
+        shape = (len(self.rows.first), self._columns())
+        if only is None or self._ink is None or self._pixels is None:
+            self._ink = np.full(shape, np.nan, np.float32)
+            self._pixels = np.zeros(shape, np.uint32)
+            self._cut_rows = np.zeros(shape[0], bool)
+            self._image = image_of(self._pixels)
         else:
-            self._pixels[only[0] : only[1]] = ink_pixels(self._ink[only[0] : only[1]], colors)
-        self._image = image_of(self._pixels)
+            self._cut_rows[only[0] : only[1]] = False
+        self._grid = grid
+        self._colors = self.palette_.name
+
+    def _cut_seen(self) -> None:
+        """Cut the rows in sight that haven't been: two hours have thousands, a window shows a hundred."""
+        if self._ink is None or self._pixels is None or self.rows is None or self._grid is None:
+            return
+        first = int(self.scroll // self.row_height)
+        last = int((self.scroll + self.height()) // self.row_height) + 1
+        todo = np.flatnonzero(~self._cut_rows[first:last]) + first
+        if not len(todo):
+            return
+        a, b = int(todo[0]), int(todo[-1]) + 1
+        pal = self.palette_
+        fold.image(self.inks, self._grid, self.rows, columns=self._columns(), only=(a, b), into=self._ink)
+        self._pixels[a:b] = ink_pixels(self._ink[a:b], ramp(pal.paper, pal.percussive, pal.panel))
+        self._cut_rows[a:b] = True
 
     def _changed(self, old: Grid, new: Grid, old_rows: Rows, ink: NDArray[np.float32]) -> tuple[int, int] | None:
         """Rows that must be cut again, or None for all."""
@@ -264,6 +278,7 @@ class BarFold(View):
             p.setPen(pal.color("faint"))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.message)
             return
+        self._cut_seen()
         h = self.row_height
         rows = len(self.rows.first)
         p.setClipRect(QRectF(0, HEAD, self.width(), self.height() - HEAD))
