@@ -151,6 +151,8 @@ def blocks(source: Source) -> Iterator[Samples]:
     AudioError
         The file stops being readable on the way.
     """
+    # it may have gone since it was probed
+    check_readable(source.path)
     if source.decoder.startswith("libsndfile"):
         yield from _blocks_sndfile(source)
     else:

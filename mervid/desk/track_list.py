@@ -201,6 +201,9 @@ class TrackList(QListView):
             if e.key() == Qt.Key.Key_Escape:
                 self._bench.cancel(track.id)
                 return
+            if e.key() == Qt.Key.Key_Return and track.state == FAILED:
+                self._bench.analyse(track.id)
+                return
             if e.key() == Qt.Key.Key_Delete:
                 self._bench.forget(track.id)
                 return
@@ -214,7 +217,7 @@ class TrackList(QListView):
         if self._bench.pool.has(track.id):
             menu.addAction("Stop hearing it  (Esc)", lambda: self._bench.cancel(track.id))
         elif track.state != READY:
-            menu.addAction("Hear it again", lambda: self._bench.analyse(track.id))
+            menu.addAction("Hear it again  (Enter)", lambda: self._bench.analyse(track.id))
         menu.addAction("Take off the list  (Del)", lambda: self._bench.forget(track.id))
         menu.exec(e.globalPos())
 

@@ -6,9 +6,10 @@ import os
 from pathlib import Path
 from urllib.parse import unquote_to_bytes
 
-from PyQt6.QtCore import QSettings, Qt, QTimer, QUrl
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer, QUrl
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QDialog,
     QFileDialog,
@@ -44,6 +45,10 @@ KEYS: tuple[tuple[str, str, object, str], ...] = (
     ("F", "fit", "follow", "Follow the recording"),
     ("P", "pin", None, "Pin the nearest beat to the attack here"),
     ("Backspace", "unpin", None, "Remove the chosen pin"),
+    ("N", "pin-by", 1, "Go to the next pin and choose it"),
+    ("Shift+N", "pin-by", -1, "Go to the pin before and choose it"),
+    ("Ctrl+,", "nudge", -1.0, "Nudge the chosen pin 1 ms earlier"),
+    ("Ctrl+.", "nudge", 1.0, "Nudge the chosen pin 1 ms later"),
     ("D", "downbeat", None, "A bar starts here"),
     (",", "slide", -1.0, "Slide the grid 1 ms earlier"),
     (".", "slide", 1.0, "Slide the grid 1 ms later"),
@@ -81,6 +86,20 @@ def recordings_in(path: Path) -> list[Path]:
     if not path.is_dir():
         return [path]
     return sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
+
+
+class KeepKeys(QObject):
+    """Lets a widget have keys that are shortcuts elsewhere."""
+
+    def __init__(self, widget: QWidget, keys: set[Qt.Key]) -> None:
+        super().__init__(widget)
+        self._keys = keys
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in self._keys:
+            event.accept()
+            return True
+        return False
 
 
 class Note(QFrame):
@@ -165,6 +184,7 @@ class Window(QMainWindow):
         self._build()
         self._connect()
         self._keys()
+        self._own_keys()
         self.dress()
         self._shown()
         self._choose_page()
@@ -274,7 +294,7 @@ class Window(QMainWindow):
 
         for keys, name, argument, _ in KEYS:
             act(keys, lambda _=False, n=name, x=argument: self._key(n, x))
-        act("Space", self.player.toggle)
+        act("Space", self._space)
         act("K", self.transport.click.toggle)
         act("Home", lambda: self.player.seek(0.0))
         act("End", lambda: self.player.seek(self.player.duration))
@@ -287,6 +307,27 @@ class Window(QMainWindow):
         act("Ctrl+Y", self.bench.redo)
         act("Ctrl+N", self.toggle_night)
         act("F1", self.show_keys)
+
+    def _space(self) -> None:
+        """Play or pause; on a button that Tab has reached, press it."""
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QAbstractButton):
+            focus.click()
+        else:
+            self.player.toggle()
+
+    def _own_keys(self) -> None:
+        """Lists and sliders keep the keys they move by; a click on a button doesn't take Space away from playing."""
+        move = {Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End}
+        edit = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape}
+        for widget, keys in (
+            (self.list, move | edit),
+            (self.align.readings.cues, move | edit),
+            (self.transport.level, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}),
+        ):
+            widget.installEventFilter(KeepKeys(widget, keys))
+        for button in self.findChildren(QAbstractButton):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def _key(self, name: str, argument: object) -> None:
         # letters belong to a text field while one is being typed in

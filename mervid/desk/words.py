@@ -24,6 +24,11 @@ def ms(value: float | None) -> str:
     return f"{value:.1f} ms" if value < 100 else f"{value:,.0f} ms".replace(",", " ")
 
 
+def share(value: float) -> str:
+    """A share in per cent; only what is whole is called 100 %."""
+    return f"{min(99.9, 100 * value):.1f} %" if 0.995 <= value < 1 else f"{value:.0%}".replace("%", " %")
+
+
 def tempo(grid: Grid) -> str:
     """One tempo with three decimals, or the range of a variable grid."""
     lo, hi = float(grid.tempi.min()), float(grid.tempi.max())
@@ -35,4 +40,4 @@ def achieves(summary: Summary | None, pins: int) -> str:
     if summary is None:
         return ""
     kind = "2 pins" if pins == 2 else f"{pins} pins"
-    return f"{kind}, worst {ms(summary.worst)}, {summary.within:.0%} of beats within"
+    return f"{kind}, worst {ms(summary.worst)}, {share(summary.within)} of beats within"

@@ -140,3 +140,11 @@ def test_truncated_file_gives_what_is_there(tmp_path: Path) -> None:
     path = encode(tmp_path / "a.mp3", band(10.0), "libmp3lame")
     path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
     assert 4 < audio.read(path)[1].duration < 6
+
+
+def test_a_file_removed_after_it_was_probed(tmp_path: Path) -> None:
+    for name, codec in (("a.flac", "flac"), ("a.mp3", "libmp3lame")):
+        source = audio.probe(encode(tmp_path / name, band(3.0), codec))
+        source.path.unlink()
+        with pytest.raises(AudioError, match="not there any more"):
+            audio.decode(source, lambda block: None)

@@ -367,3 +367,43 @@ def test_pins_are_hand_pins_at_the_playhead(ferry: Window, qtbot: QtBot) -> None
     pin = next(p for p in ferry.bench.preparation.grid.pins if p.hand)
     assert pin == Pin(pin.time, beat, hand=True)
     assert pin.time == pytest.approx(time, abs=0.012)
+
+
+def test_pins_by_keyboard_alone(ferry: Window, qtbot: QtBot) -> None:
+    follow(ferry, qtbot)
+    grid = ferry.bench.preparation.grid
+    ferry.player.seek(0.0)
+    press(ferry, qtbot, "Ctrl+.")
+    assert "No pin is chosen" in ferry.note.text.text()
+    for _ in range(3):
+        press(ferry, qtbot, "N")
+    assert ferry.player.position == pytest.approx(grid.pins[2].time)
+    press(ferry, qtbot, "Shift+N")
+    for _ in range(4):
+        press(ferry, qtbot, "Ctrl+,")
+    moved = ferry.bench.preparation.grid.pins[1]
+    assert moved.hand
+    assert moved.time == pytest.approx(grid.pins[1].time - 0.004)
+
+
+def test_lists_and_buttons_keep_their_own_keys(ferry: Window, qtbot: QtBot) -> None:
+    ferry.bench.library.add(places.demo_folder() / "Night Barge.ogg")
+    ferry.bench.tracks_changed.emit()
+    ferry.list.setFocus()
+    span = ferry.align.closeup.span
+    qtbot.keyClick(ferry.list, Qt.Key.Key_Down)
+    assert ferry.bench.track.title == "Night Barge"
+    assert ferry.align.closeup.span == span
+    qtbot.keyClick(ferry.list, Qt.Key.Key_Up)
+    assert ferry.bench.track.title == "Copper Ferry"
+    cue = button(ferry, "Set cue")
+    qtbot.mouseClick(cue, Qt.MouseButton.LeftButton)
+    press(ferry, qtbot, "Space")
+    assert ferry.player.playing
+    assert len(ferry.bench.preparation.cues) == 1
+    ferry.player.pause()
+    ferry.player.seek(60.0)
+    cue.setFocus(Qt.FocusReason.TabFocusReason)
+    press(ferry, qtbot, "Space")
+    assert not ferry.player.playing
+    assert len(ferry.bench.preparation.cues) == 2

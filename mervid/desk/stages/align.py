@@ -6,7 +6,16 @@ import re
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core import preparation
 from ...core.errors import Refused
@@ -249,6 +258,33 @@ class AlignStage(QWidget):
         position = self.player.position
         self.bench.apply(preparation.add_pin, float(round(float(grid.beat_at(position)))), self.bench.snap(position))
 
+    def _ask_pin_by(self, step: object) -> None:
+        """Choose the next or previous pin and go there."""
+        grid = self.bench.grid
+        if grid is None or not isinstance(step, int):
+            return
+        here = self.player.position
+        after = (
+            int(np.searchsorted(grid.times, here + 1e-4))
+            if step > 0
+            else int(np.searchsorted(grid.times, here - 1e-4)) - 1
+        )
+        index = int(np.clip(after, 0, len(grid.pins) - 1))
+        self.choose_pin(index)
+        self.player.seek(max(0.0, grid.pins[index].time))
+
+    def _ask_nudge(self, milliseconds: object) -> None:
+        """Move the chosen pin by some ms."""
+        grid = self.bench.grid
+        if grid is None or not isinstance(milliseconds, float):
+            return
+        if self.chosen_pin < 0:
+            self.bench.said.emit("refused", "No pin is chosen: N goes to the next one, or click one.")
+            return
+        index = self.chosen_pin
+        if self.bench.apply(preparation.move_pin, index, grid.pins[index].time + milliseconds / 1000):
+            self.choose_pin(index)
+
     def _ask_unpin(self, _: object) -> None:
         grid = self.bench.grid
         if grid is None:
@@ -264,6 +300,9 @@ class AlignStage(QWidget):
 
     def _ask_cue(self, free: object) -> None:
         self.bench.apply(preparation.add_cue, self.player.position, snap=not free)
+
+    def _ask_cue_pressed(self, _: object) -> None:
+        self._ask_cue(bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier))
 
     def _ask_jump(self, cue_id: object) -> None:
         for cue in self.bench.preparation.cues:

@@ -24,7 +24,7 @@ from ...core import preparation
 from ...core.drift import Summary
 from ...core.preparation import Preparation
 from ...jobs.fitter import FOLLOW, STEADY, Offer
-from ..words import achieves, clock, ms, tempo
+from ..words import achieves, clock, ms, share, tempo
 
 CUE = Qt.ItemDataRole.UserRole
 
@@ -220,7 +220,9 @@ class Readings(QFrame):
         row = QHBoxLayout()
         row.addWidget(heading("HOT CUES"))
         row.addStretch(1)
-        add = self._button("Set cue", "cue", None, "On the nearest downbeat (C); just here with Shift (Shift+C)")
+        add = self._button(
+            "Set cue", "cue-pressed", None, "On the nearest downbeat (C); just here with Shift (Shift+C)"
+        )
         row.addWidget(add)
         column.addLayout(row)
         self.cues = Cues()
@@ -300,7 +302,7 @@ def verdict(p: Preparation, s: Summary | None) -> str:
     pins = f"{len(p.grid.pins)} pins" + (f" ({hand} by hand)" if hand else "")
     if s is None:
         return f"{tempo(p.grid)} BPM, {pins}."
-    text = f"{tempo(p.grid)} BPM, {pins}, {s.within:.0%} of the beats within tolerance."
+    text = f"{tempo(p.grid)} BPM, {pins}, {share(s.within)} of the beats within tolerance."
     if s.leaves is not None:
         name = p.grid.name_at(float(p.grid.beat_at(s.leaves))).split(".")[0]
         text += f" Drifts off at bar {name} ({clock(s.leaves)}) and stays off."
