@@ -75,9 +75,11 @@ def test_level_polarity_and_channels_do_not_matter(change: str) -> None:
     assert np.abs(a - b).max() < 0.006
 
 
-def test_machine_beats_are_found_where_they_are() -> None:
-    heard = tracker.track(evidence.listen(band(30.0, 126.0, first=0.7), RATE))
-    true = 0.7 + 60 / 126 * np.arange(62)
+@pytest.mark.parametrize("tempo", [90.0, 112.0, 126.0, 140.0])
+def test_machine_beats_are_found_where_they_are(tempo: float) -> None:
+    heard = tracker.track(evidence.listen(band(30.0, tempo, first=0.7), RATE))
+    true = 0.7 + 60 / tempo * np.arange(int(29.3 * tempo / 60) + 1)
+    assert 60 / np.median(np.diff(heard.times)) == pytest.approx(tempo, rel=0.003)
     near = np.abs(heard.times[:, None] - true[None]).min(axis=1)
     assert np.percentile(near, 95) < 0.005
     assert heard.numbers[0] <= 0
