@@ -12,14 +12,14 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
 
 from ...core import fold
 from ...core.drift import Trace
 from ...core.fold import LEAD, Rows
 from ...core.grid import Grid, bar_name
 from ...core.preparation import Preparation
-from .base import View, draw_flag, image_of, ink_pixels, ramp, small
+from .base import PinView, draw_flag, image_of, ink_pixels, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
 LEAST_ROW, MOST_ROW = 5.0, 16.0
@@ -34,13 +34,12 @@ class _Drag:
     x: float
 
 
-class BarFold(View):
+class BarFold(PinView):
     """Emits `seek` on a click and `pin_*` while ink is dragged."""
 
     seek = pyqtSignal(float)
     pin_moving = pyqtSignal(float, float)
     pin_placed = pyqtSignal(float, float)
-    pin_dropped = pyqtSignal()
     hovered = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -60,7 +59,6 @@ class BarFold(View):
         self._pixels: NDArray[np.uint32] | None = None
         self._cut_rows: NDArray[np.bool_] = np.zeros(0, bool)
         self._colors = ""
-        self._drag: _Drag | None = None
         self.setMinimumHeight(150)
 
     def sizeHint(self) -> QSize:
@@ -222,13 +220,6 @@ class BarFold(View):
     def leaveEvent(self, e: object) -> None:
         self.hovered.emit("")
 
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
-            self._drag = None
-            self.pin_dropped.emit()
-            return
-        super().keyPressEvent(e)
-
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None:
             self.scroll = float(np.clip(self.scroll - e.angleDelta().y() / 3, 0, self._most_scroll()))
@@ -275,8 +266,7 @@ class BarFold(View):
             self._cut()
         p.setFont(small())
         if self.rows is None or self._image is None or self._grid is None:
-            p.setPen(pal.color("faint"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.message)
+            self.draw_message(p, self.message)
             return
         self._cut_seen()
         h = self.row_height

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from ..theme.palette import ROLES, Palette
@@ -141,8 +142,14 @@ class View(QWidget):
         return Theme.palette
 
     def draw(self, p: QPainter) -> None:
-        """Paint everything but the ring."""
-        raise NotImplementedError
+        """Paint everything but the ring; each view has its own."""
+
+    def draw_message(self, p: QPainter, message: str) -> None:
+        """Words where there is nothing to draw yet."""
+        p.setPen(self.palette_.color("faint"))
+        p.drawText(
+            self.rect().adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, message
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
@@ -153,3 +160,20 @@ class View(QWidget):
             p.setPen(QPen(self.palette_.color("hand"), 2))
             p.drawRect(self.rect().adjusted(1, 1, -1, -1))
         p.end()
+
+
+class PinView(View):
+    """A view in which pins are dragged; Escape lets go and leaves all as it was."""
+
+    pin_dropped = pyqtSignal()
+
+    def __init__(self, name: str, description: str) -> None:
+        super().__init__(name, description)
+        self._drag: Any = None
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag = None
+            self.pin_dropped.emit()
+            return
+        super().keyPressEvent(e)

@@ -9,12 +9,12 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from ...core.analysis import Evidence
 from ...core.preparation import Preparation
 from ...core.waveform import BASE, Waveform, columns, exact_columns
-from .base import Backdrop, View, draw_flag, small
+from .base import Backdrop, PinView, draw_flag, small
 from .drift_trace import draw_pin
 from .overview import percussive_share
 
@@ -31,13 +31,12 @@ class _Drag:
     time: float
 
 
-class CloseUp(View):
+class CloseUp(PinView):
     """Wheel zooms; dragging the ground moves along; dragging a beat line or pin moves it."""
 
     seek = pyqtSignal(float)
     pin_moving = pyqtSignal(float, float, bool)
     pin_placed = pyqtSignal(float, float, bool)
-    pin_dropped = pyqtSignal()
     pin_chosen = pyqtSignal(int)
 
     def __init__(self) -> None:
@@ -52,7 +51,6 @@ class CloseUp(View):
         self.centre = 0.0
         self.chosen = -1
         self.message = ""
-        self._drag: _Drag | None = None
         self._ground: tuple[float, float] | None = None
         self._moved = False
         self._backdrop = Backdrop()
@@ -167,13 +165,6 @@ class CloseUp(View):
         if not moved and (drag is not None or ground is not None):
             self.seek.emit(max(0.0, drag.time if drag is not None else self.time_of(e.position().x())))
 
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
-            self._drag = None
-            self.pin_dropped.emit()
-            return
-        super().keyPressEvent(e)
-
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None:
             self.zoom(0.8 if e.angleDelta().y() > 0 else 1.25, e.position().x())
@@ -184,8 +175,7 @@ class CloseUp(View):
         pal = self.palette_
         p.setFont(small())
         if self.waveform is None:
-            p.setPen(pal.color("faint"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.message)
+            self.draw_message(p, self.message)
             return
         start, stop = self.time_of(0), self.time_of(self.width())
         key = (id(self.waveform), id(self.samples), id(self.evidence), self.centre, self.span)

@@ -79,8 +79,7 @@ class DriftTrace(View):
         top, bottom = 6.0, self.height() - 18.0
         middle = (top + bottom) / 2
         if self.trace is None or self.preparation.grid is None:
-            p.setPen(pal.color("faint"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The drift shows as soon as the beats are heard.")
+            self.draw_message(p, "The drift shows as soon as the beats are heard.")
             return
         limit = self.limit()
         scale = (bottom - top) / 2 / limit

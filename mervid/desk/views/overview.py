@@ -85,8 +85,7 @@ class Overview(View):
         pal = self.palette_
         p.setFont(small())
         if self.waveform is None:
-            p.setPen(pal.color("faint"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.message)
+            self.draw_message(p, self.message)
             return
         top, bottom = TOP, self.height() - RIBBON - 6
         key = (id(self.waveform), id(self.evidence), self.preparation.mix_zones)

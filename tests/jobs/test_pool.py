@@ -1,0 +1,200 @@
+"""Worker processes: their story, taking back, a killed worker, and the cache they fill."""
+
+from __future__ import annotations
+
+import os
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from mervid.core import analysis
+from mervid.core import preparation as pr
+from mervid.core.errors import AudioError
+from mervid.core.grid import Grid, Pin
+from mervid.jobs import fitter, pcm, worker
+from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
+from mervid.jobs.pool import Message, Pool
+from tests.conftest import RATE, band, beats_heard
+
+
+def until_ended(pool: Pool, *, limit: float = 60.0) -> list[Message]:
+    """Poll until no job is left."""
+    said: list[Message] = []
+    end = time.monotonic() + limit
+    while pool.busy and time.monotonic() < end:
+        said += pool.poll()
+        time.sleep(0.02)
+    assert not pool.busy
+    return said
+
+
+def test_a_job_tells_its_story_in_order(tmp_path: Path, wav) -> None:
+    pool = Pool(tmp_path / "cache", workers=1)
+    pool.submit(7, wav("a.wav", band(15.0, 112.0)))
+    said = until_ended(pool)
+    pool.close()
+    kinds = [m.kind for m in said if m.kind != "progress"]
+    assert kinds == ["decoded", "done"]
+    assert {m.job for m in said} == {7}
+    stages = [m.payload[0] for m in said if m.kind == "progress"]
+    assert stages == sorted(stages, key=["decoding", "listening"].index)
+    facts, waveform = next(m.payload for m in said if m.kind == "decoded")
+    assert facts.frames == waveform.frames == 15 * RATE
+    done = said[-1].payload
+    assert analysis.from_bytes(done.heard).heard.times[0] > 0
+    assert done.first.grid is not None
+    samples = pcm.load(tmp_path / "cache", facts.identity, 2, facts.frames)
+    assert samples is not None
+    assert samples.shape == (facts.frames, 2)
+    with pytest.raises(ValueError, match="read-only"):
+        samples[0] = 1
+
+
+def test_taken_back_before_it_began(tmp_path: Path, wav) -> None:
+    pool = Pool(tmp_path, workers=1)
+    path = wav("a.wav", band(15.0, 112.0))
+    for job in (1, 2, 3):
+        pool.submit(job, path)
+    pool.cancel(3)
+    pool.cancel(99)
+    said = until_ended(pool)
+    pool.close()
+    last = {m.job: m.kind for m in said if m.kind in ("done", "failed", "cancelled")}
+    assert last == {1: "done", 2: "done", 3: "cancelled"}
+
+
+def test_decoding_only(tmp_path: Path, wav) -> None:
+    pool = Pool(tmp_path, workers=1)
+    pool.submit(1, wav("a.wav", band(3.0)), listen=False)
+    said = until_ended(pool)
+    pool.close()
+    assert said[-1] == Message(1, "done", None)
+    assert len(list((tmp_path / "pcm").glob("*.f32"))) == 1
+
+
+class Recorder:
+    """Stands in for the queue and the flags of a worker process."""
+
+    def __init__(self) -> None:
+        self.said: list[tuple[int, str, object]] = []
+
+    def put(self, message: tuple[int, str, object]) -> None:
+        self.said.append(message)
+
+
+@pytest.fixture
+def told(monkeypatch: pytest.MonkeyPatch) -> Recorder:
+    recorder = Recorder()
+    monkeypatch.setattr(worker, "_queue", recorder)
+    monkeypatch.setattr(worker, "_flags", [0, 1])
+    return recorder
+
+
+def test_a_worker_answers_whatever_happens(
+    tmp_path: Path, told: Recorder, wav, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = os.fsencode(wav("a.wav", band(3.0)))
+    worker.run(5, 1, path, str(tmp_path), True)
+    assert told.said == [(5, "cancelled", "")]
+    told.said.clear()
+    worker.run(5, 0, os.fsencode(tmp_path / "gone.wav"), str(tmp_path), True)
+    assert told.said[-1][1:] == ("failed", "gone.wav is not there any more.")
+    monkeypatch.setattr(analysis, "decode", lambda *a, **k: 1 / 0)
+    worker.run(5, 0, path, str(tmp_path), True)
+    assert told.said[-1][1] == "failed"
+    assert "ZeroDivisionError" in str(told.said[-1][2])
+    monkeypatch.setattr(analysis, "decode", lambda *a, **k: (_ for _ in ()).throw(MemoryError()))
+    worker.run(5, 0, path, str(tmp_path), True)
+    assert "not enough memory" in str(told.said[-1][2])
+    assert not list((tmp_path / "pcm").glob("*.part"))
+
+
+def test_a_full_disk_while_decoding(tmp_path: Path, told: Recorder, wav, monkeypatch: pytest.MonkeyPatch) -> None:
+    class Full:
+        def write(self, data: bytes) -> None:
+            raise OSError(28, "No space left on device")
+
+        def close(self) -> None:
+            raise OSError(28, "No space left on device")
+
+    real = pcm.Writer.__init__
+
+    def init(self: pcm.Writer, folder: Path) -> None:
+        real(self, folder)
+        self._file.close()
+        self._file = Full()  # type: ignore[assignment]
+
+    monkeypatch.setattr(pcm.Writer, "__init__", init)
+    worker.run(1, 0, os.fsencode(wav("a.wav", band(3.0))), str(tmp_path), True)
+    assert told.said[-1][1] == "failed"
+    assert "The disk is full: there is no room for decoded audio" in str(told.said[-1][2])
+
+
+def test_the_cache_forgets_what_was_used_longest_ago(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    block = np.zeros((1000, 2), np.float32)
+    monkeypatch.setattr(pcm, "LIMIT", 20_000)
+    for k, name in enumerate(("old", "middle", "new")):
+        writer = pcm.Writer(tmp_path)
+        writer.push(block)
+        path = writer.keep(name)
+        os.utime(path, (k, k))
+    assert pcm.load(tmp_path, "old", 2, 1000) is None
+    assert pcm.load(tmp_path, "middle", 2, 1000) is not None
+    assert pcm.channels(tmp_path, "new", 1000) == 2
+    assert pcm.channels(tmp_path, "gone", 1000) == 0
+    # a file of another length is another decoder's: not used
+    assert pcm.load(tmp_path, "new", 2, 999) is None
+    (tmp_path / "pcm" / "writing-1.part").write_bytes(b"half")
+    pcm.clear_unfinished(tmp_path)
+    assert not list((tmp_path / "pcm").glob("*.part"))
+
+
+def test_a_folder_that_cannot_hold_a_cache(tmp_path: Path) -> None:
+    (tmp_path / "pcm").write_text("in the way")
+    with pytest.raises(AudioError, match="can't be kept in"):
+        pcm.Writer(tmp_path)
+
+
+DRUMMER = beats_heard(0.5 + np.concatenate([[0.0], np.cumsum(60 / (114 + 3 * np.sin(np.arange(200) / 30)))]))
+
+
+def test_offers_say_what_both_fits_achieve() -> None:
+    first = pr.propose(DRUMMER, 110.0)
+    both = fitter.offers(first, DRUMMER)
+    steady, follow = both[STEADY], both[FOLLOW]
+    assert steady.summary is not None
+    assert follow.summary is not None
+    assert steady.summary.worst > 100
+    assert follow.summary.within == 1
+    assert follow.preparation is not None
+    assert len(follow.preparation.grid.pins) > 3
+    # a locked track can still be looked at: the offers are computed, using them is refused elsewhere
+    assert fitter.offers(pr.set_readiness(first, pr.LOCKED), DRUMMER)[FOLLOW].preparation is not None
+    two = pr.add_pin(pr.add_pin(first, 0.0, 0.5), 100.0, float(DRUMMER.times[100]))
+    assert "2 hand pins" in fitter.offers(two, DRUMMER)[STEADY].refusal
+
+
+def test_only_the_newest_question_is_answered() -> None:
+    asked = Fitter()
+    first = pr.propose(DRUMMER, 110.0)
+    keys = [object() for _ in range(4)]
+    for key in keys:
+        asked.ask(key, first, DRUMMER)
+    end = time.monotonic() + 30
+    answer = None
+    while answer is None and time.monotonic() < end:
+        answer = asked.poll()
+        time.sleep(0.02)
+    assert answer is not None
+    assert answer[0] is keys[-1]
+    assert asked.poll() is None
+    asked.close()
+
+
+def test_mix_zones_stay_within_a_quarter_at_each_end() -> None:
+    grid = Grid((Pin(0.5, 0), Pin(10.5, 20)))
+    zones = pr.mix_zones_of(grid, beats_heard(np.arange(0.5, 60, 0.5)), 60.0)
+    assert zones == ((0.45, 15.5), (44.5, 59.55))
+    assert pr.mix_zones_of(grid, beats_heard(np.arange(3.0)), 60.0) == ()
