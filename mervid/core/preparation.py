@@ -258,13 +258,15 @@ def set_downbeat(p: Preparation, time: float) -> Preparation:
 @edit("Set cue")
 def add_cue(p: Preparation, time: float, *, snap: bool = True, name: str = "", kind: str = "hot") -> Preparation:
     """Set a cue at `time`, moved to the nearest downbeat and tied to it when `snap`."""
-    number = len(p.cues) + 1
+    taken = {c.name for c in p.cues}
+    number = next(n for n in range(1, len(p.cues) + 2) if f"Cue {n}" not in taken)
     beat: float | None = None
     if snap:
         grid = _grid(p)
         index = grid.bar_index(grid.beat_at(time))[0]
         here, after = (float(x) for x in grid.bar_start([int(index), int(index) + 1]))
-        beat = here if abs(float(grid.time_at(here)) - time) <= abs(float(grid.time_at(after)) - time) else after
+        nearer = abs(float(grid.time_at(here)) - time) <= abs(float(grid.time_at(after)) - time)
+        beat = here if nearer and grid.time_at(here) >= 0 else after
         if any(c.beat == beat for c in p.cues):
             raise Refused(f"A cue stands on {grid.name_at(beat)} already.")
     cue = Cue(
@@ -328,4 +330,4 @@ def set_readiness(p: Preparation, readiness: str) -> Preparation:
 
 def name_of(function: Callable[..., Any]) -> str:
     """The name under which an edit stands in the history."""
-    return str(getattr(function, "edit_name", "Change readiness"))
+    return str(function.edit_name)  # type: ignore[attr-defined]

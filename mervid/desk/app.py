@@ -30,7 +30,7 @@ def open_library() -> tuple[Library, str]:
     try:
         return Library(path), ""
     except StoreError as e:
-        return Library(None), f"{e} You can work, but nothing will be kept after you close Mervid."
+        return Library.copy_of(path), f"{e} You can work, but nothing will be kept after you close Mervid."
 
 
 def make_window(bench: Workbench, player: Player) -> Window:

@@ -32,6 +32,9 @@ class TrackModel(QAbstractListModel):
     def refresh(self) -> None:
         """Read the library again; rows keep their places while they are the same tracks."""
         rows = self._bench.library.tracks()
+        if self._bench.track is not None:
+            # its readiness may have changed without an edit
+            self._tempo = {key: words for key, words in self._tempo.items() if key[0] != self._bench.track.id}
         if [t.id for t in rows] == [t.id for t in self.rows]:
             self.rows = rows
             self.dataChanged.emit(self.index(0), self.index(max(0, len(rows) - 1)))

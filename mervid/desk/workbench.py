@@ -151,6 +151,10 @@ class Workbench(QObject):
 
     def _take(self, message: Message) -> None:
         job = message.job
+        if not self.library.has(job):
+            # taken off the list meanwhile
+            self.progress.pop(job, None)
+            return
         if message.kind == "progress":
             self.progress[job] = message.payload
             self.progress_changed.emit(job)
@@ -312,6 +316,20 @@ class Workbench(QObject):
             return False
         return self._commit(preparation.name_of(edit), value)
 
+    def set_readiness(self, readiness: str) -> None:
+        """Draft, checked or locked. Not an edit: undo goes past it, and can never unlock."""
+        if self.track is None:
+            return
+        try:
+            value = preparation.set_readiness(self.preparation, readiness)
+            self.library.replace(self.track.id, value)
+        except MervidError as e:
+            self.said.emit("refused" if isinstance(e, Refused) else "problem", str(e))
+            return
+        self._show(value, self.undo_name, self.redo_name)
+        self.shown_changed.emit()
+        self.tracks_changed.emit()
+
     def _commit(self, name: str, value: Preparation) -> bool:
         assert self.track is not None
         if value == self.preparation:
@@ -347,12 +365,13 @@ class Workbench(QObject):
         if self.track is None:
             return
         try:
+            preparation.refuse_locked(self.preparation)
             if not step(self.track.id):
                 self.said.emit("refused", nothing)
                 return
             history = self.library.history(self.track.id)
         except MervidError as e:
-            self.said.emit("problem", str(e))
+            self.said.emit("refused" if isinstance(e, Refused) else "problem", str(e))
             return
         self._show(history.preparation, history.undo, history.redo)
         self.shown_changed.emit()

@@ -88,7 +88,9 @@ class Writer:
 def clear_unfinished(folder: Path) -> None:
     """Delete what a killed worker left half written."""
     for f in (folder / "pcm").glob("writing-*.part"):
-        f.unlink(missing_ok=True)
+        # another Mervid may be writing just now
+        if not Path("/proc", f.stem.removeprefix("writing-")).exists():
+            f.unlink(missing_ok=True)
 
 
 def _no_room(folder: Path, e: OSError) -> AudioError:

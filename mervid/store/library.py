@@ -6,9 +6,10 @@ Each edit is committed before this module returns, with `synchronous=FULL`: what
 from __future__ import annotations
 
 import os
+import sqlite3
 import time
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import attrs
 from sqlalchemy import create_engine, delete, event, func, select
@@ -98,6 +99,18 @@ class Library:
             raise self._failure(e) from None
         self._session = Session(self._engine, expire_on_commit=True)
 
+    @classmethod
+    def copy_of(cls, path: Path) -> Library:
+        """A library in memory with all that `path` holds, where that can be read but not written."""
+        copy = cls(None)
+        if schema.version_of(path) == schema.VERSION:
+            source = schema.read_only(path)
+            raw = copy._engine.raw_connection()
+            source.backup(cast(sqlite3.Connection, raw.driver_connection))
+            raw.close()
+            source.close()
+        return copy
+
     def close(self) -> None:
         """Let go of the file."""
         self._session.close()
@@ -151,6 +164,10 @@ class Library:
     def tracks(self) -> list[Track]:
         """All tracks in the order they came."""
         return [_track(r) for r in self._session.scalars(select(TrackRow).order_by(TrackRow.id))]
+
+    def has(self, track_id: int) -> bool:
+        """Whether the track is (still) there."""
+        return self._session.get(TrackRow, track_id) is not None
 
     def track(self, track_id: int) -> Track:
         """One track."""
@@ -234,6 +251,13 @@ class Library:
         )
         row.head += 1
         self._session.add(_history(track_id, row.head, name, value))
+        self._commit()
+
+    def replace(self, track_id: int, value: Preparation) -> None:
+        """Put `value` in the place of the current preparation: for what is no edit, such as locking."""
+        row = self._session.get(HistoryRow, (track_id, self._row(track_id).head))
+        assert row is not None
+        row.value = to_json(value)
         self._commit()
 
     def undo(self, track_id: int) -> bool:

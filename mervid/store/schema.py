@@ -9,6 +9,7 @@ from __future__ import annotations
 import shutil
 import sqlite3
 from collections.abc import Callable, Sequence
+from contextlib import closing
 from pathlib import Path
 
 from sqlalchemy import ForeignKey, LargeBinary
@@ -73,6 +74,27 @@ MIGRATIONS: tuple[Step, ...] = ()
 VERSION = 1 + len(MIGRATIONS)
 
 
+def read_only(path: Path) -> sqlite3.Connection:
+    """A connection that can't write. Where SQLite's side files can't be made, the file is read as it lies there."""
+    uri = path.absolute().as_uri()
+    db = sqlite3.connect(f"{uri}?mode=ro", uri=True)
+    try:
+        db.execute("PRAGMA user_version").fetchone()
+    except sqlite3.OperationalError:
+        db.close()
+        db = sqlite3.connect(f"{uri}?mode=ro&immutable=1", uri=True)
+    return db
+
+
+def version_of(path: Path) -> int:
+    """The library version of a file; 0 where there is none."""
+    try:
+        with closing(read_only(path)) as db:
+            return int(db.execute("PRAGMA user_version").fetchone()[0])
+    except sqlite3.Error:
+        return 0
+
+
 def prepare(path: Path, *, migrations: Sequence[Step] = MIGRATIONS) -> None:
     """Bring an existing database up to date, or refuse it. Does nothing when there is none.
 
@@ -85,7 +107,7 @@ def prepare(path: Path, *, migrations: Sequence[Step] = MIGRATIONS) -> None:
     if not path.exists():
         return
     try:
-        with sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True) as db:
+        with closing(read_only(path)) as db:
             (version,) = db.execute("PRAGMA user_version").fetchone()
             tables = {row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type='table'")}
     except sqlite3.DatabaseError as e:

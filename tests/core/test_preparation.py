@@ -100,7 +100,9 @@ def test_cues_snap_to_downbeats_follow_the_grid_and_can_be_free() -> None:
     p = pr.add_cue(BASE, at(BASE, 17.4), name="Verse")
     assert p.cues[0].beat == 16
     p = pr.add_cue(p, 7.77, snap=False)
-    assert [c.name for c in p.cues] == ["Cue 2", "Verse"]
+    assert [c.name for c in p.cues] == ["Cue 1", "Verse"]
+    # the bar line before the recording begins is no place for a cue
+    assert pr.add_cue(pr.slide(BASE, 1400), 0.1).cues[0].beat == 0
     slid = pr.slide(p, 10)
     assert slid.cues[1].at(slid.grid) == pytest.approx(at(BASE, 16) + 0.01)
     assert slid.cues[0].at(slid.grid) == 7.77
@@ -148,4 +150,4 @@ def test_json_keeps_every_bit() -> None:
 
 def test_edits_are_named_for_the_history() -> None:
     assert pr.name_of(pr.add_pin) == "Add pin"
-    assert pr.name_of(pr.set_readiness) == "Change readiness"
+    assert pr.name_of(pr.follow_recording) == "Follow the recording"

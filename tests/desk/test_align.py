@@ -329,6 +329,8 @@ def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) ->
     window.list.setFocus()
     qtbot.keyClick(window.list, Qt.Key.Key_Delete)
     assert last.id not in [t.id for t in window.list.tracks.rows]
+    qtbot.waitUntil(lambda: not window.bench.pool.busy, timeout=60_000)
+    assert "not in the library" not in window.note.text.text()
 
 
 def test_dropped_names_need_not_be_utf8() -> None:

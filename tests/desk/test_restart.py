@@ -19,6 +19,7 @@ from mervid.desk.player import Player, SilentClock
 from mervid.desk.window import Window
 from mervid.desk.workbench import Workbench
 from mervid.store.library import READY, WAITING, Library
+from mervid.store.schema import StoreError
 from tests.conftest import band
 
 KILLED = """
@@ -111,7 +112,13 @@ def test_the_next_day_everything_is_there(ferry: Window, qtbot: QtBot, tmp_path:
     assert bench.evidence is not None
     assert bench.samples is not None
     qtbot.mouseClick(window.buttons["undo"], Qt.MouseButton.LeftButton)
-    assert not bench.preparation.locked
+    assert bench.preparation == kept
+    assert "Unlock it" in window.note.text.text()
+    qtbot.mouseClick(window.buttons["lock"], Qt.MouseButton.LeftButton)
+    for _ in range(4):
+        bench.undo()
+    assert bench.undo_name is None
+    assert bench.preparation.cues == ()
     window.close()
 
 
@@ -133,6 +140,28 @@ def test_a_data_folder_that_cannot_be_written(tmp_path: Path, monkeypatch: pytes
     assert "can't be made" in problem
     assert "nothing will be kept" in problem
     assert library.add(tmp_path / "a.wav")[1]
+
+
+def test_a_library_that_cannot_be_written_is_still_shown(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("MERVID_DATA", str(tmp_path))
+    kept = Library(tmp_path / "library.sqlite")
+    kept.add(tmp_path / "a.wav")
+    kept.close()
+    before = (tmp_path / "library.sqlite").read_bytes()
+    real = Library.__init__
+
+    def refuse(self: Library, path: Path | None) -> None:
+        # the tests may run as root, whom no read-only folder stops
+        if path is not None:
+            raise StoreError(f"Your library {path} can't be saved: the folder or file is read-only.")
+        real(self, path)
+
+    monkeypatch.setattr(Library, "__init__", refuse)
+    library, problem = open_library()
+    assert "read-only" in problem
+    assert [t.title for t in library.tracks()] == ["a"]
+    library.add(tmp_path / "b.wav")
+    assert (tmp_path / "library.sqlite").read_bytes() == before
 
 
 def test_a_full_cache_disk_is_said(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:

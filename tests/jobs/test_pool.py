@@ -146,7 +146,7 @@ def test_the_cache_forgets_what_was_used_longest_ago(tmp_path: Path, monkeypatch
     assert pcm.channels(tmp_path, "gone", 1000) == 0
     # a file of another length is another decoder's: not used
     assert pcm.load(tmp_path, "new", 2, 999) is None
-    (tmp_path / "pcm" / "writing-1.part").write_bytes(b"half")
+    (tmp_path / "pcm" / "writing-999999999.part").write_bytes(b"half")
     pcm.clear_unfinished(tmp_path)
     assert not list((tmp_path / "pcm").glob("*.part"))
 

@@ -322,7 +322,7 @@ class AlignStage(QWidget):
         self.bench.apply(preparation.delete_cue, cue_id)
 
     def _ask_readiness(self, name: object) -> None:
-        self.bench.apply(preparation.set_readiness, name)
+        self.bench.set_readiness(str(name))
         # a press must not leave a button checked that the track isn't
         for key, b in self.readings.ready.items():
             b.setChecked(key == self.bench.preparation.readiness)
