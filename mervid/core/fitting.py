@@ -177,8 +177,8 @@ def follow(
     t, n = heard.times[keep], numbers[keep]
     tol = tolerance.at(t, zones) / 1000
     for p in hand:
-        # a hand pin outvotes what was heard beside it
-        apart = np.abs(n - p.beat) > 0.75
+        # a hand pin outvotes what was heard beside it, and what would come before it but was heard after it
+        apart = (np.abs(n - p.beat) > 0.75) & ((n - p.beat) * (t - p.time) > 0)
         t, n, tol = t[apart], n[apart], tol[apart]
         i = int(np.searchsorted(n, p.beat))
         t, n, tol = (
@@ -189,15 +189,24 @@ def follow(
     ordered = np.concatenate([[True], np.diff(t) > 0]) if len(t) else np.zeros(0, bool)
     t, n, tol = t[ordered], n[ordered], tol[ordered]
     fixed = {p.beat: p for p in hand}
-    knots = fewest_pins(t, n, tol)
-    at = settle(t, n, tol, knots)
+    knots, at = fewest_pins(t, n, tol)
     pins = tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
     mark = meter if meter is not None else like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
     return Grid(pins, mark)
 
 
-def fewest_pins(t: Floats, n: Floats, tol: Floats) -> list[int]:
-    """Indices of the fewest beats to pin so that the joining lines stay within `tol` (0 pins a beat by itself)."""
+def fewest_pins(t: Floats, n: Floats, tol: Floats) -> tuple[list[int], Floats]:
+    """The fewest beats to pin so that the joining lines stay within `tol` of every beat.
+
+    Parameters
+    ----------
+    t, n, tol
+        Time (s), number and tolerance (s) of each beat, all (n,), ascending; a tolerance of 0 pins a beat where it is.
+
+    Returns
+    -------
+    Indices of the pinned beats, and where each pin lies, s.
+    """
     last = len(t) - 1
     forced = np.flatnonzero(tol == 0)
     # state: (beat, offset); breadth first, each state expanded once
@@ -243,34 +252,32 @@ def fewest_pins(t: Floats, n: Floats, tol: Floats) -> list[int]:
         done = sorted((c, s) for s, (c, _) in reached.items() if s[0] == last)
         parent.update({s: p for s, (_, p) in reached.items()})
         if done:
-            chain: list[int] = []
+            chain: list[tuple[int, int]] = []
             at: tuple[int, int] | None = done[0][1]
             while at is not None:
-                chain.append(at[0])
+                chain.append(at)
                 at = parent[at]
-            return chain[::-1]
+            knots = [i for i, _ in chain[::-1]]
+            found = np.array([t[i] + _OFFSETS[o] * tol[i] for i, o in chain[::-1]])
+            return knots, _settle(t, n, tol, knots, found)
         level = list(reached)
-    return [0, last]
+    return [0, last], t[[0, last]]
 
 
-def settle(t: Floats, n: Floats, tol: Floats, knots: list[int]) -> Floats:
-    """Least-squares times for the knots, kept only as far as every beat stays within its tolerance.
+def _settle(t: Floats, n: Floats, tol: Floats, knots: list[int], found: Floats) -> Floats:
+    """Least-squares times for the knots where these keep every beat within its tolerance; else `found`, which does.
 
     The beats between knots say more about a pin than the stroke on it. Hat functions make the basis (linear splines).
     """
     at = n[knots]
     basis = np.array([np.interp(n, at, np.eye(len(at))[k]) for k in range(len(at))]).T
     weight = 1.0 / np.maximum(tol, 1e-7)
-    best, *_ = np.linalg.lstsq(basis * weight[:, None], t * weight, rcond=None)
-    off = np.abs(basis @ best - t)
-    if np.all(off <= np.maximum(tol, 1e-6)):
-        return np.asarray(best)
-    # bounded: least squares may leave the tube; then solve for the smallest excess by a few reweighted rounds
     w = weight.copy()
-    for _ in range(60):
+    # plain least squares may leave the tube: then weigh what sticks out more, for a while
+    for _ in range(40):
         x, *_ = np.linalg.lstsq(basis * w[:, None], t * w, rcond=None)
         ratio = np.abs(basis @ x - t) * weight
         if ratio.max() <= 1.0:
             return np.asarray(x)
-        w *= np.maximum(ratio, 0.3) ** 0.5
-    return np.asarray(x)
+        w = np.clip(w * np.maximum(ratio, 0.3) ** 0.5, weight * 0.02, weight * 50)
+    return found

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.errors import FormatError
-from ..core.fitting import fewest_pins, settle
+from ..core.fitting import fewest_pins
 from ..core.grid import Grid, MeterMark, Pin
 
 Floats = NDArray[np.float64]
@@ -66,9 +66,7 @@ def to_grid(times: Floats, position: NDArray[np.int64], *, exact: float = EXACT)
     downbeats = np.flatnonzero(position == 1)
     start = int(downbeats[0]) if len(downbeats) else 0
     beats = np.arange(len(times), dtype=float) - start
-    knots = fewest_pins(times, beats, np.full(len(times), exact))
-    # where the search ran along the tube's wall, the heard times themselves are as near as the file is exact
-    at = settle(times, beats, np.full(len(times), exact), knots)
+    knots, at = fewest_pins(times, beats, np.full(len(times), exact))
     pins = tuple(Pin(float(t), float(beats[k])) for k, t in zip(knots, at, strict=True))
     return Grid(pins, meter_of(beats, position))
 

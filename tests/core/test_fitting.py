@@ -100,3 +100,32 @@ def test_the_counting_of_the_grid_is_kept(factor: float) -> None:
 def test_too_few_beats_are_refused() -> None:
     with pytest.raises(Refused, match="Too few beats"):
         fitting.follow(beats_heard(np.arange(5.0)))
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_whatever_the_beats_the_grid_is_valid_and_within_tolerance(seed: int) -> None:
+    """Erratic drummers, gaps, half-speed stretches, stray beats: every trusted beat stays within its tolerance."""
+    rng = np.random.default_rng(seed)
+    tempo = np.clip(rng.uniform(70, 170) * np.exp(np.cumsum(rng.normal(0, 0.02, 300))), 45, 220)
+    tempo[rng.integers(0, 280) :][: int(rng.integers(5, 20))] /= 2
+    times = 3 + np.concatenate([[0.0], np.cumsum(60 / tempo)]) + rng.normal(0, 0.006, 301)
+    wrong = rng.choice(301, 12, replace=False)
+    times[wrong] += rng.normal(0, 0.08, 12)
+    keep = np.flatnonzero(rng.random(301) > 0.1)
+    keep = keep[np.concatenate([[True], np.diff(times[keep]) > 0.05])]
+    keep = keep[np.concatenate([[True], np.diff(times[keep]) > 0])]
+    heard = beats_heard(times[keep], keep)
+    zones = ((0.0, 25.0),)
+    grid = fitting.follow(heard, zones=zones)
+    trusted = ~fitting.stray(heard.times, heard.numbers)
+    error = 1000 * np.abs(heard.times - grid.time_at(heard.numbers))
+    assert np.all(error[trusted] <= Tolerance().at(heard.times, zones)[trusted] + 1e-3)
+    assert np.all(np.diff(grid.times) > 0)
+
+
+def test_a_hand_pin_far_from_what_was_heard_still_holds() -> None:
+    times = steps((160, 112.0))
+    far = Pin(times[80] - 0.8, 80.0, hand=True)
+    grid = fitting.follow(beats_heard(times), like=Grid((Pin(times[0], 0.0), far, Pin(times[160], 160.0))))
+    assert far in grid.pins
+    assert float(grid.time_at(40)) == pytest.approx(times[40], abs=0.016)

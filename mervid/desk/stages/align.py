@@ -6,6 +6,7 @@ import re
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -69,9 +70,9 @@ class AlignStage(QWidget):
         label = QLabel("BAR FOLD")
         label.setObjectName("heading")
         row.addWidget(label)
-        hint = QLabel("straight threads: the grid is true.  Drag ink onto its thread to pin it.")
-        hint.setObjectName("faint")
-        row.addWidget(hint)
+        self.hint = QLabel("straight threads: the grid is true.  Drag ink onto its thread to pin it.")
+        self.hint.setObjectName("faint")
+        row.addWidget(self.hint)
         row.addStretch(1)
         self.bars = QButtonGroup(self)
         for n in (1, 2, 4, 8):
@@ -90,6 +91,11 @@ class AlignStage(QWidget):
         column.addLayout(row)
         column.addWidget(self.fold, 1)
         return box
+
+    def resizeEvent(self, e: QResizeEvent | None) -> None:
+        # half a sentence helps nobody
+        self.hint.setVisible(self.width() > 1000)
+        super().resizeEvent(e)
 
     def _connect(self) -> None:
         b = self.bench

@@ -22,7 +22,7 @@ from ...core.preparation import Preparation
 from .base import PinView, draw_flag, image_of, ink_pixels, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
-LEAST_ROW, MOST_ROW = 5.0, 16.0
+LEAST_ROW, MOST_ROW = 5.0, 40.0
 
 
 @attrs.frozen

@@ -192,6 +192,7 @@ class CloseUp(PinView):
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         p.setPen(QPen(pal.color("ink"), 2))
         p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        p.setFont(small())
         p.setPen(pal.color("faint"))
         span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
         box = QRectF(self.width() - 96, 0, 90, TOP)
