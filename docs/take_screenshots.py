@@ -65,12 +65,14 @@ def main() -> int:
         bench.apply(preparation.add_cue, 51.3, name="Break")
         grid = bench.preparation.grid
         assert grid is not None
-        heard = bench.evidence.heard.times if bench.evidence else []
-        near = min(heard, key=lambda t: abs(t - 33.2))
+        # a beat that a hand confirms: heard close to the grid already
+        trace, _ = bench.drift() or (None, None)
+        assert trace is not None
+        near = min((abs(e), t) for t, e in zip(trace.times, trace.error, strict=True) if 30 < t < 37)[1]
         beat = float(round(float(grid.beat_at(near))))
-        bench.apply(preparation.add_pin, beat, bench.snap(near, 0.01))
+        bench.apply(preparation.add_pin, beat, float(near))
         wait(lambda: bench.offers)
-        window.player.seek(33.6)
+        window.player.seek(float(near) + 0.1)
         shoot("align")
         bench.open(titles["Night Barge"])
         wait(lambda: bench.offers)
