@@ -22,6 +22,7 @@ Floats = NDArray[np.float64]
 Zones = tuple[tuple[float, float], ...]
 
 TIGHT_MS, LOOSE_MS = 8.0, 15.0
+LEAST_BEATS = 8
 _OFFSETS = (0.0, -0.5, 0.5, -0.25, 0.25)
 
 
@@ -91,9 +92,10 @@ def line(times: Floats, numbers: Floats, weights: Floats | None = None) -> tuple
     return start, period
 
 
-def _check(heard: Heard) -> None:
-    if len(heard.times) < 8:
-        raise Refused("Too few beats were heard to fit a grid to: place pins by hand.")
+def check(heard: Heard) -> None:
+    """Raise `Refused` when too few beats (under 8) were heard to fit anything to."""
+    if len(heard.times) < LEAST_BEATS:
+        raise Refused("Too few beats were heard to fit a grid to. Type a tempo, or set pins by hand.")
 
 
 def count_like(grid: Grid | None, heard: Heard) -> Floats:
@@ -125,7 +127,7 @@ def fit_steady(
     Refused
         Fewer than 8 beats were heard, or `like` has several hand pins.
     """
-    _check(heard)
+    check(heard)
     numbers = count_like(like, heard)
     trusted = ~stray(heard.times, heard.numbers)
     hand = [p for p in like.pins if p.hand] if like else []
@@ -170,7 +172,7 @@ def follow(
     Refused
         Fewer than 8 beats were heard.
     """
-    _check(heard)
+    check(heard)
     numbers = count_like(like, heard)
     keep = ~stray(heard.times, heard.numbers)
     hand = [p for p in like.pins if p.hand] if like else []

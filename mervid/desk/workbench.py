@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ..core import drift, fold, preparation
+from ..core import drift, fitting, fold, preparation
 from ..core.analysis import Evidence
 from ..core.drift import Summary, Trace
 from ..core.errors import FormatError, MervidError, Refused
@@ -265,8 +265,12 @@ class Workbench(QObject):
         self.preparation = self.shown = value
         self.undo_name, self.redo_name = undo, redo
         self.offers = {}
-        if self.evidence is not None and len(self.evidence.heard.times) >= 8:
-            self.fitter.ask(value, value, self.evidence.heard)
+        if self.evidence is not None:
+            try:
+                fitting.check(self.evidence.heard)
+                self.fitter.ask(value, value, self.evidence.heard)
+            except Refused as e:
+                self.offers = {name: Offer(None, None, str(e)) for name in (STEADY, FOLLOW)}
         self.offers_changed.emit()
 
     @property

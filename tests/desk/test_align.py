@@ -409,3 +409,30 @@ def test_lists_and_buttons_keep_their_own_keys(ferry: Window, qtbot: QtBot) -> N
     press(ferry, qtbot, "Space")
     assert not ferry.player.playing
     assert len(ferry.bench.preparation.cues) == 2
+
+
+def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
+    drop(window, [wav("blip.wav", band(1.2))])
+    qtbot.waitUntil(lambda: window.bench.evidence is not None, timeout=60_000)
+    assert "no beats could be heard" in window.note.text.text()
+    readings = window.align.readings
+    assert readings.verdict.text().startswith("No grid yet")
+    for request, says in (
+        (lambda: press(window, qtbot, "F"), "Too few beats"),
+        (lambda: press(window, qtbot, "P"), "no grid yet"),
+    ):
+        window.note.hide()
+        request()
+        assert says in window.note.text.text()
+    readings.tempo.setFocus()
+    qtbot.keyClicks(readings.tempo, "120")
+    qtbot.keyClick(readings.tempo, Qt.Key.Key_Return)
+    assert window.bench.preparation.grid.tempi.tolist() == [120.0]
+    window.align.fold.setFocus()
+    press(window, qtbot, "C")
+    window.bench.export(tmp_path / "blip.beats.txt")
+    times, _ = beatlist.read((tmp_path / "blip.beats.txt").read_text())
+    assert times.tolist() == [0.0, 0.5, 1.0]
+    press(window, qtbot, "Ctrl+Z")
+    press(window, qtbot, "Ctrl+Z")
+    assert window.bench.preparation.grid is None
