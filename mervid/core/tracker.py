@@ -29,6 +29,7 @@ _LONGEST = int(_PERIODS[-1])
 _NEAR = 5
 _JUMPED = 127
 _SLOW_COUNT = 76.0
+_BACKBEAT = 0.6
 _NEVER = np.float32(-1e6)
 _TEMPER = 0.35
 _PRIOR_BPM, _PRIOR_OCTAVES, _PRIOR_WEIGHT = 108.0, 0.55, 3.0
@@ -316,7 +317,7 @@ def _bar_phase(sound: Sound, times: Floats, position: NDArray[np.int64]) -> tupl
     """Position in the bar of each beat, and the margin of that choice.
 
     Bars begin where colour and harmony change: for each of the four phases sum the change at its beats
-    against the others, add some trust in the decoder, and take the best over the whole track.
+    against the others, add the backbeat and some trust in the decoder, and take the best over the whole track.
     """
     edges = np.clip(np.rint(times * SLOW_FPS).astype(int), 0, len(sound.colour) - 1)
     spans = [slice(a, max(a + 1, b)) for a, b in zip(edges, [*edges[1:], len(sound.colour)], strict=True)]
@@ -336,6 +337,13 @@ def _bar_phase(sound: Sound, times: Floats, position: NDArray[np.int64]) -> tupl
     weight = change(colour, 1) + change(chroma, 2) + change(chroma, 4) + change(colour, 4)
     # where in the count would the bar begin? k is the decoder's position that becomes the downbeat
     score = np.array([weight[position == k].mean() if (position == k).any() else 0.0 for k in range(BEATS)])
+    # snares fall on the second and fourth beat (the backbeat; common practice, no source)
+    frames = np.clip(np.rint(times * FPS).astype(int), 0, len(sound.flux) - 1)
+    struck = np.array([sound.flux[max(0, f - 2) : f + 3].max(axis=0) for f in frames])
+    bottom = struck[:, 0] - struck[:, 2]
+    bottom = (bottom - bottom.mean()) / (bottom.std() + 0.1)
+    even = [bottom[position % 2 == k % 2].mean() if (position % 2 == k % 2).any() else 0.0 for k in range(BEATS)]
+    score += _BACKBEAT * np.array(even)
     score[0] += 0.15 * (score.max() - score.min() + 0.1)
     order = np.argsort(-score)
     margin = float(np.clip((score[order[0]] - score[order[1]]) / 0.6, 0, 1))
