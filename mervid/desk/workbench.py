@@ -67,6 +67,7 @@ class Workbench(QObject):
         self.redo_name: str | None = None
         self.offers: dict[str, Offer] = {}
         self._wanted: str | None = None
+        self._changed: set[int] = set()
         self._derived: tuple[Preparation, Trace, Summary] | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(60)
@@ -161,6 +162,9 @@ class Workbench(QObject):
             return
         if message.kind == "decoded":
             facts, waveform = message.payload
+            known = self.library.track(job)
+            if known.state == READY and known.identity not in ("", facts.identity):
+                self._changed.add(job)
             self.library.set_decoded(job, facts)
             if facts.repaired:
                 self.said.emit(
@@ -178,6 +182,13 @@ class Workbench(QObject):
             self.early_waveforms.pop(job, None)
             if message.payload is not None:
                 self._keep_evidence(job, message.payload)
+            elif job in self._changed:
+                self._changed.discard(job)
+                title = self.library.track(job).title
+                self.said.emit(
+                    "problem", f"{title} is not the sound it was: it is heard again. Your pins and cues are kept."
+                )
+                self.analyse(job)
         elif message.kind == "failed":
             self.progress.pop(job, None)
             if self.library.track(job).state != READY:

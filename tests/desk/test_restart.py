@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -13,6 +14,7 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from mervid import places
+from mervid.core import preparation as pr
 from mervid.core.preparation import LOCKED
 from mervid.desk.app import make_window, open_library
 from mervid.desk.player import Player, SilentClock
@@ -131,6 +133,23 @@ def test_a_cleared_cache_is_decoded_again(ferry: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: ferry.bench.samples is not None, timeout=60_000)
     qtbot.waitUntil(lambda: not ferry.bench.pool.busy, timeout=60_000)
     assert ferry.bench.library.track(track.id).state == READY
+
+
+def test_a_file_that_became_another_recording_is_heard_again(window: Window, qtbot: QtBot, wav) -> None:
+    bench = window.bench
+    path = wav("take.wav", band(12.0, 112.0))
+    bench.add_files([path])
+    qtbot.waitUntil(lambda: bench.evidence is not None, timeout=60_000)
+    bench.apply(pr.add_cue, 5.0, name="Mine")
+    first = bench.track.identity
+    shutil.rmtree(bench.cache)
+    wav("take.wav", band(14.0, 124.0, seed=5))
+    bench.open(bench.track.id)
+    qtbot.waitUntil(lambda: abs(bench.duration - 14.0) < 1e-6 and not bench.pool.busy, timeout=60_000)
+    assert "is not the sound it was" in window.note.text.text()
+    assert bench.track.identity != first
+    assert bench.track.state == READY
+    assert [c.name for c in bench.preparation.cues] == ["Mine"]
 
 
 def test_a_data_folder_that_cannot_be_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -67,6 +67,10 @@ class Backdrop:
         self._key: object = None
         self._pixmap: QPixmap | None = None
 
+    def forget(self) -> None:
+        """Paint anew next time: what is shown is another thing."""
+        self._pixmap = None
+
     def draw(self, p: QPainter, view: QWidget, key: object, paint: Callable[[QPainter], None]) -> None:
         """Draw the kept picture, made anew by `paint` when `key`, size or screen changed."""
         ratio = view.devicePixelRatioF()

@@ -70,6 +70,7 @@ class CloseUp(PinView):
         """Draw another recording."""
         self.waveform, self.samples, self.evidence = waveform, samples, evidence
         self.onsets, self.message = onsets, message
+        self._backdrop.forget()
         self.update()
 
     def show_preparation(self, preparation: Preparation) -> None:
@@ -178,8 +179,7 @@ class CloseUp(PinView):
             self.draw_message(p, self.message)
             return
         start, stop = self.time_of(0), self.time_of(self.width())
-        key = (id(self.waveform), id(self.samples), id(self.evidence), self.centre, self.span)
-        self._backdrop.draw(p, self, key, lambda inner: self._draw_heard(inner, start, stop))
+        self._backdrop.draw(p, self, (self.centre, self.span), lambda inner: self._draw_heard(inner, start, stop))
         self._draw_beats(p, start, stop)
         for cue in self.preparation.cues:
             t = cue.at(self.preparation.grid)

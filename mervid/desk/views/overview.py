@@ -47,6 +47,7 @@ class Overview(View):
     def show_sound(self, waveform: Waveform | None, evidence: Evidence | None, message: str = "") -> None:
         """Draw another recording; `message` stands in while there is none."""
         self.waveform, self.evidence, self.message = waveform, evidence, message
+        self._backdrop.forget()
         self.update()
 
     def show_preparation(self, preparation: Preparation, trace: Trace | None) -> None:
@@ -88,8 +89,7 @@ class Overview(View):
             self.draw_message(p, self.message)
             return
         top, bottom = TOP, self.height() - RIBBON - 6
-        key = (id(self.waveform), id(self.evidence), self.preparation.mix_zones)
-        self._backdrop.draw(p, self, key, lambda inner: self._draw_sound(inner, top, bottom))
+        self._backdrop.draw(p, self, self.preparation.mix_zones, lambda inner: self._draw_sound(inner, top, bottom))
         self._draw_ribbon(p, bottom + 4)
         grid = self.preparation.grid
         for cue in self.preparation.cues:
