@@ -112,12 +112,16 @@ class BarFold(PinView):
         self._grid = grid
         self._colors = self.palette_.name
 
+    def _rows_in_sight(self) -> tuple[int, int]:
+        """First and one past the last row that the window shows."""
+        h = self.row_height
+        return int(self.scroll // h), int((self.scroll + self.height()) // h) + 1
+
     def _cut_seen(self) -> None:
         """Cut the rows in sight that haven't been: two hours have thousands, a window shows a hundred."""
         if self._ink is None or self._pixels is None or self.rows is None or self._grid is None:
             return
-        first = int(self.scroll // self.row_height)
-        last = int((self.scroll + self.height()) // self.row_height) + 1
+        first, last = self._rows_in_sight()
         todo = np.flatnonzero(~self._cut_rows[first:last]) + first
         if not len(todo):
             return
@@ -330,10 +334,10 @@ class BarFold(PinView):
         every = next(n for n in (1, 2, 4, 8, 16, 32, 64, 128, 10**6) if n * h >= 13)
         p.setFont(small(8))
         here = self.rows.row_of(float(self._grid.beat_at(self.position)))
-        for i, index in enumerate(self.rows.index.tolist()):
+        first, last = self._rows_in_sight()
+        for i in range(first, min(last, len(self.rows.index))):
+            index = int(self.rows.index[i])
             y = HEAD + i * h - self.scroll
-            if y < -h or y > self.height():
-                continue
             if doubt[i] > 1:
                 wide = 4.0 + 6.0 * min(1.0, math.log2(doubt[i]) / 4)
                 p.fillRect(QRectF(GUTTER - 4 - wide, y + 0.5, wide, max(1.5, h - 1)), pal.color("attention"))
