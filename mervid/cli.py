@@ -123,8 +123,8 @@ def _prepare_one(path: Path, out: Path, label: str) -> str:
         text = exchange.export_text(p, evidence, title, facts.duration, as_jams=as_jams)
         exchange.write_new(out / f"{stem}{ending}", text)
     assert p.grid is not None
-    trace = drift.trace(evidence.heard.times, p.grid, zones=p.mix_zones, tolerance=p.tolerance)
-    worst = drift.summary(trace).worst or 0.0
+    trace = preparation.trace_of(p, evidence.heard)
+    worst = (drift.summary(trace).worst or 0.0) if trace is not None else 0.0
     lo, hi = float(p.grid.tempi.min()), float(p.grid.tempi.max())
     tempo = f"{p.grid.tempo_overall():.3f} BPM\trange {lo:.2f}-{hi:.2f}"
     return f"{title}\t{tempo}\t{len(p.grid.pins)} pins\tworst {worst:.1f} ms"

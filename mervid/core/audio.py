@@ -9,6 +9,7 @@ through FFmpeg (PyAV); plain PCM and FLAC go through libsndfile.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 from collections.abc import Callable, Iterator
@@ -77,20 +78,12 @@ def probe(path: Path) -> Source:
     """
     check_readable(path)
     if path.suffix.lower() in PCM_SUFFIXES:
-        try:
-            import soundfile
+        import soundfile
 
-            with soundfile.SoundFile(os.fsencode(path)) as f:
-                return Source(
-                    path,
-                    f.samplerate,
-                    f.channels,
-                    f.frames / f.samplerate,
-                    f"libsndfile {f.format}",
-                    True,
-                )
-        except Exception:
-            pass
+        # a FLAC in an Ogg, a WAV with AAC inside: FFmpeg may know it
+        with contextlib.suppress(soundfile.SoundFileError), soundfile.SoundFile(os.fsencode(path)) as f:
+            seconds = f.frames / f.samplerate
+            return Source(path, f.samplerate, f.channels, seconds, f"libsndfile {f.format}", True)
     return _probe_av(path)
 
 

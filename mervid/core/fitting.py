@@ -8,6 +8,7 @@ A breadth-first search over pins gives the fewest for that choice of places.
 
 from __future__ import annotations
 
+import warnings
 from typing import Any
 
 import attrs
@@ -52,24 +53,22 @@ def stray(times: Floats, numbers: NDArray[Any], *, limit: float = 0.035) -> NDAr
     if n < 10:
         return np.zeros(n, bool)
 
-    def between(left: NDArray[np.int64], right: NDArray[np.int64], at: NDArray[np.int64]) -> Floats:
+    def through(left: NDArray[np.int64], right: NDArray[np.int64]) -> Floats:
         ok = (left >= 0) & (right >= 0) & (left < n) & (right < n)
-        i, j = np.clip(left, 0, n - 1), np.clip(right, 0, n - 1)
-        slope = (times[j] - times[i]) / np.where(ok, numbers[j] - numbers[i], 1)
-        return np.where(ok, times[i] + slope * (numbers[at] - numbers[i]), np.nan)
+        a, b = np.clip(left, 0, n - 1), np.clip(right, 0, n - 1)
+        slope = (times[b] - times[a]) / np.where(ok, numbers[b] - numbers[a], 1)
+        return np.where(ok, times[a] + slope * (numbers - numbers[a]), np.nan)
 
     i = np.arange(n)
     ways = [
-        [between(i - k, i + k, i) for k in (1, 2, 3, 4)],
-        [between(i - k, i - m, i) for k, m in ((3, 1), (4, 1), (4, 2))],
-        [between(i + m, i + k, i) for k, m in ((3, 1), (4, 1), (4, 2))],
+        [through(i - k, i + k) for k in (1, 2, 3, 4)],
+        [through(i - k, i - m) for k, m in ((3, 1), (4, 1), (4, 2))],
+        [through(i + m, i + k) for k, m in ((3, 1), (4, 1), (4, 2))],
     ]
-    with np.errstate(all="ignore"):
-        import warnings
-
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            off = np.array([np.abs(times - np.nanmedian(way, axis=0)) for way in ways])
+    with warnings.catch_warnings():
+        # at the ends one side has no neighbours: a column of NaN is expected there
+        warnings.simplefilter("ignore", RuntimeWarning)
+        off = np.array([np.abs(times - np.nanmedian(way, axis=0)) for way in ways])
     nearest = np.nanmin(off, axis=0)
     spread = 1.4826 * float(np.nanmedian(off[0])) + 0.002
     bad = nearest > min(limit, max(4 * spread, 0.012))
@@ -118,7 +117,6 @@ def fit_steady(
     heard: Heard,
     *,
     like: Grid | None = None,
-    meter: tuple[MeterMark, ...] | None = None,
 ) -> Grid:
     """The one tempo that fits the heard beats best; it passes through a lone hand pin of `like`.
 
@@ -137,7 +135,7 @@ def fit_steady(
             "Remove the others, or follow the recording."
         )
     start, period = line(heard.times[trusted], numbers[trusted], heard.confidence[trusted] + 0.05)
-    mark = meter if meter is not None else like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
+    mark = like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
     if hand:
         anchor = hand[0]
         start = anchor.time - period * anchor.beat
@@ -158,7 +156,6 @@ def follow(
     tolerance: Tolerance = Tolerance(),
     zones: Zones = (),
     like: Grid | None = None,
-    meter: tuple[MeterMark, ...] | None = None,
 ) -> Grid:
     """The fewest pins that keep every trusted heard beat within tolerance; hand pins of `like` stay as they are.
 
@@ -193,7 +190,7 @@ def follow(
     fixed = {p.beat: p for p in hand}
     knots, at = fewest_pins(t, n, tol)
     pins = tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
-    mark = meter if meter is not None else like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
+    mark = like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
     return Grid(pins, mark)
 
 

@@ -14,7 +14,8 @@ from typing import Any, Concatenate, ParamSpec
 import attrs
 import cattrs
 
-from . import fitting
+from . import drift, fitting
+from .drift import Trace
 from .errors import FormatError, Refused
 from .fitting import Tolerance
 from .grid import Grid, MeterMark, Pin
@@ -135,6 +136,13 @@ def propose(heard: Heard, duration: float) -> Preparation:
     except Refused:
         return Preparation()
     return Preparation(grid=grid, mix_zones=mix_zones_of(grid, heard, duration))
+
+
+def trace_of(p: Preparation, heard: Heard) -> Trace | None:
+    """The drift of what was heard against the grid of `p`; None where either is missing."""
+    if p.grid is None or not len(heard.times):
+        return None
+    return drift.trace(heard.times, p.grid, zones=p.mix_zones, tolerance=p.tolerance)
 
 
 @edit("One steady tempo")

@@ -298,13 +298,11 @@ class Workbench(QObject):
 
     def drift(self) -> tuple[Trace, Summary] | None:
         """The drift of what was heard against the shown grid."""
-        if self.shown.grid is None or self.evidence is None or not len(self.evidence.heard.times):
-            return None
         if self._derived is None or self._derived[0] is not self.shown:
-            p = self.shown
-            assert p.grid is not None
-            trace = drift.trace(self.evidence.heard.times, p.grid, zones=p.mix_zones, tolerance=p.tolerance)
-            self._derived = (p, trace, drift.summary(trace))
+            trace = preparation.trace_of(self.shown, self.evidence.heard) if self.evidence is not None else None
+            if trace is None:
+                return None
+            self._derived = (self.shown, trace, drift.summary(trace))
         return self._derived[1], self._derived[2]
 
     def snap(self, time: float, reach: float = SNAP_REACH) -> float:

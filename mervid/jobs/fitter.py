@@ -34,17 +34,11 @@ def offers(current: Preparation, heard: Heard) -> dict[str, Offer]:
     for name, make in ((STEADY, preparation.make_steady), (FOLLOW, preparation.follow_recording)):
         try:
             made = make(attrs.evolve(current, readiness=preparation.DRAFT), heard)
-            out[name] = Offer(made, summary_of(made, heard))
+            trace = preparation.trace_of(made, heard)
+            out[name] = Offer(made, drift.summary(trace) if trace is not None else None)
         except Refused as e:
             out[name] = Offer(None, None, str(e))
     return out
-
-
-def summary_of(p: Preparation, heard: Heard) -> Summary | None:
-    """What a preparation's grid achieves against what was heard."""
-    if p.grid is None or not len(heard.times):
-        return None
-    return drift.summary(drift.trace(heard.times, p.grid, zones=p.mix_zones, tolerance=p.tolerance))
 
 
 class Fitter:

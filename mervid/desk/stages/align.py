@@ -44,7 +44,6 @@ class AlignStage(QWidget):
         self.fold, self.closeup = BarFold(), CloseUp()
         self.readings = Readings()
         self.chosen_pin = -1
-        self._dragging = False
         views = QSplitter(Qt.Orientation.Vertical)
         views.setChildrenCollapsible(False)
         for view, stretch in ((self.overview, 0), (self.trace, 1), (self._framed_fold(), 4), (self.closeup, 2)):

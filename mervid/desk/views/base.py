@@ -15,6 +15,9 @@ from PyQt6.QtWidgets import QWidget
 from ..theme.palette import ROLES, Palette
 from ..theme.style import Theme, font
 
+# room for words left of what spans the whole track
+MARGIN = 46
+
 
 @lru_cache(maxsize=32)
 def ramp(low: str, high: str, missing: str, gamma: float = 1.15) -> NDArray[np.uint32]:
@@ -164,6 +167,41 @@ class View(QWidget):
             p.setPen(QPen(self.palette_.color("hand"), 2))
             p.drawRect(self.rect().adjusted(1, 1, -1, -1))
         p.end()
+
+
+class TimeView(View):
+    """A view of the whole track from left to right; all of them share one scale, so that they line up."""
+
+    def __init__(self, name: str, description: str) -> None:
+        super().__init__(name, description)
+        self.duration = 0.0
+        self.position = 0.0
+
+    def x_of(self, time: Any) -> Any:
+        """Horizontal place of a time, or of an array of them, px."""
+        return MARGIN + time / max(self.duration, 1e-9) * (self.width() - MARGIN - 8)
+
+    def time_of(self, x: float) -> float:
+        """Time at a horizontal place, s; never outside the track."""
+        return float(np.clip((x - MARGIN) / max(1, self.width() - MARGIN - 8) * self.duration, 0, self.duration))
+
+    def set_position(self, position: float) -> None:
+        """Move the playhead; repaints two narrow strips only."""
+        for t in (self.position, position):
+            self.update(int(self.x_of(t)) - 3, 0, 7, self.height())
+        self.position = position
+
+    def draw_label(self, p: QPainter, top: float, height: float, text: str) -> None:
+        """Words in the left margin."""
+        p.setPen(self.palette_.color("faint"))
+        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        p.drawText(QRectF(0, top, MARGIN - 6, height), align, text)
+
+    def draw_playhead(self, p: QPainter) -> None:
+        """A line from top to bottom."""
+        x = self.x_of(self.position)
+        p.setPen(QPen(self.palette_.color("ink"), 2))
+        p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
 
 class PinView(View):

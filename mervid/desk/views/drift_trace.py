@@ -9,13 +9,12 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
-from .base import View, dots_image, small
-from .overview import MARGIN
+from .base import MARGIN, TimeView, dots_image, small
 
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
 
 
-class DriftTrace(View):
+class DriftTrace(TimeView):
     """Across the whole track, under the overview's own scale. Click to move the playhead."""
 
     seek = pyqtSignal(float)
@@ -26,8 +25,6 @@ class DriftTrace(View):
         self.preparation = Preparation()
         self.trace: Trace | None = None
         self.evidence: Evidence | None = None
-        self.duration = 0.0
-        self.position = 0.0
         self.chosen = -1
         self.setMinimumHeight(84)
 
@@ -40,16 +37,6 @@ class DriftTrace(View):
         """Draw another trace."""
         self.preparation, self.trace, self.evidence, self.duration = preparation, trace, evidence, duration
         self.update()
-
-    def set_position(self, position: float) -> None:
-        """Move the playhead."""
-        for t in (self.position, position):
-            self.update(int(self.x_of(t)) - 3, 0, 7, self.height())
-        self.position = position
-
-    def x_of(self, time: float) -> float:
-        """Horizontal place of a time, px."""
-        return MARGIN + time / max(self.duration, 1e-9) * (self.width() - MARGIN - 8)
 
     def limit(self) -> float:
         """Largest error that fits, ms: the next round figure over the 98th percentile, and never a tiny one."""
@@ -70,7 +57,7 @@ class DriftTrace(View):
                 self.pin_chosen.emit(i)
                 self.seek.emit(grid.pins[i].time)
                 return
-        self.seek.emit(float(np.clip((x - MARGIN) / (self.width() - MARGIN - 8) * self.duration, 0, self.duration)))
+        self.seek.emit(self.time_of(x))
 
     def draw(self, p: QPainter) -> None:
         pal = self.palette_
@@ -100,24 +87,20 @@ class DriftTrace(View):
             p.drawLine(QPointF(r.right(), top), QPointF(r.right(), bottom))
         p.setPen(pal.color("hairline"))
         p.drawLine(QPointF(MARGIN, middle), QPointF(right, middle))
-        p.setPen(pal.color("faint"))
-        align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         for ms, text in ((limit, f"+{limit:.0f}"), (0, "0 ms"), (-limit, f"−{limit:.0f}")):
-            p.drawText(QRectF(0, y_of(ms) - 7 + (ms > 0) * 5 - (ms < 0) * 5, MARGIN - 6, 14), align, text)
+            self.draw_label(p, y_of(ms) - 7 + (ms > 0) * 5 - (ms < 0) * 5, 14, text)
         p.drawText(QRectF(MARGIN + 4, top - 2, 200, 14), Qt.AlignmentFlag.AlignLeft, "late")
         p.drawText(QRectF(MARGIN + 4, bottom - 13, 200, 14), Qt.AlignmentFlag.AlignLeft, "early")
         self._draw_dots(p, limit, y_of)
         self._draw_pins(p, bottom)
-        x = self.x_of(self.position)
-        p.setPen(QPen(pal.color("ink"), 2))
-        p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        self.draw_playhead(p)
 
     def _draw_dots(self, p: QPainter, limit: float, y_of) -> None:  # type: ignore[no-untyped-def]
         assert self.trace is not None
         pal = self.palette_
         sure = self.evidence.heard.confidence if self.evidence is not None else np.ones(len(self.trace.times))
         over = np.abs(self.trace.error) > self.trace.tolerance
-        x = self.trace.times / max(self.duration, 1e-9) * (self.width() - MARGIN - 8) + MARGIN
+        x = self.x_of(self.trace.times)
         y = np.clip(self.trace.error, -limit, limit)
         height = (y_of(-1.0) - y_of(1.0)) / 2
         image = dots_image(
@@ -130,10 +113,7 @@ class DriftTrace(View):
         grid = self.preparation.grid
         assert grid is not None
         y = bottom + 9
-        p.setPen(pal.color("faint"))
-        p.drawText(
-            QRectF(0, y - 7, MARGIN - 6, 14), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "pins"
-        )
+        self.draw_label(p, y - 7, 14, "pins")
         for i, pin in enumerate(grid.pins):
             x = self.x_of(pin.time)
             if not MARGIN - 2 <= x <= self.width() - 6:

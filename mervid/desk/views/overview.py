@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
 from ...core.waveform import Waveform, columns
-from .base import Backdrop, View, draw_flag, small
+from .base import MARGIN, Backdrop, TimeView, draw_flag, small
 
-MARGIN = 46
 TOP, RIBBON = 18, 9
 
 
@@ -25,7 +24,7 @@ def percussive_share(evidence: Evidence | None, edges: NDArray[np.float64]) -> N
     return evidence.percussive[i].astype(np.float32) / np.float32(255)
 
 
-class Overview(View):
+class Overview(TimeView):
     """Click or drag to move the playhead."""
 
     seek = pyqtSignal(float)
@@ -36,7 +35,6 @@ class Overview(View):
         self.evidence: Evidence | None = None
         self.preparation = Preparation()
         self.trace: Trace | None = None
-        self.position = 0.0
         self.message = ""
         self._backdrop = Backdrop()
         self.setMinimumHeight(84)
@@ -47,6 +45,7 @@ class Overview(View):
     def show_sound(self, waveform: Waveform | None, evidence: Evidence | None, message: str = "") -> None:
         """Draw another recording; `message` stands in while there is none."""
         self.waveform, self.evidence, self.message = waveform, evidence, message
+        self.duration = waveform.duration if waveform is not None else 0.0
         self._backdrop.forget()
         self.update()
 
@@ -55,28 +54,9 @@ class Overview(View):
         self.preparation, self.trace = preparation, trace
         self.update()
 
-    def set_position(self, position: float) -> None:
-        """Move the playhead; repaints two narrow strips only."""
-        for t in (self.position, position):
-            x = int(self.x_of(t))
-            self.update(x - 3, 0, 7, self.height())
-        self.position = position
-
-    @property
-    def duration(self) -> float:
-        return self.waveform.duration if self.waveform else 0.0
-
-    def x_of(self, time: float) -> float:
-        """Horizontal place of a time, px."""
-        return MARGIN + time / max(self.duration, 1e-9) * (self.width() - MARGIN - 8)
-
-    def time_of(self, x: float) -> float:
-        """Time at a horizontal place, s."""
-        return (x - MARGIN) / max(1, self.width() - MARGIN - 8) * self.duration
-
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
         if e is not None and self.waveform is not None:
-            self.seek.emit(float(np.clip(self.time_of(e.position().x()), 0, self.duration)))
+            self.seek.emit(self.time_of(e.position().x()))
 
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
         if e is not None and e.buttons() & Qt.MouseButton.LeftButton:
@@ -97,9 +77,7 @@ class Overview(View):
             p.setPen(QPen(pal.color("ink"), 1))
             p.drawLine(QPointF(x, 2), QPointF(x, bottom))
             draw_flag(p, x, 2, cue.name, cue.role)
-        x = self.x_of(self.position)
-        p.setPen(QPen(pal.color("ink"), 2))
-        p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        self.draw_playhead(p)
 
     def _draw_sound(self, p: QPainter, top: float, bottom: float) -> None:
         """Mix zones and silhouette: what stays while pins move."""
@@ -109,9 +87,7 @@ class Overview(View):
         middle, half = (top + bottom) / 2, (bottom - top) / 2
         for a, b in self.preparation.mix_zones:
             p.fillRect(QRectF(self.x_of(a), top, self.x_of(b) - self.x_of(a), bottom - top), pal.color("zone"))
-        p.setPen(pal.color("faint"))
-        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        p.drawText(QRectF(0, top, MARGIN - 6, bottom - top), align, "whole\ntrack")
+        self.draw_label(p, top, bottom - top, "whole\ntrack")
         shape = columns(self.waveform, 0.0, self.duration, max(1, width))
         loud = max(0.05, float(np.abs(shape).max()))
         share = percussive_share(self.evidence, (np.arange(width) + 0.5) / width * self.duration)
@@ -125,12 +101,7 @@ class Overview(View):
         """Under the track: faint where the drift stays in tolerance, attention where it leaves it."""
         pal = self.palette_
         r = QRectF(MARGIN, y, self.width() - MARGIN - 8, RIBBON - 2)
-        p.setPen(pal.color("faint"))
-        p.drawText(
-            QRectF(0, y - 4, MARGIN - 6, RIBBON + 6),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            "drift",
-        )
+        self.draw_label(p, y - 4, RIBBON + 6, "drift")
         p.fillRect(r, pal.color("hairline"))
         if self.trace is None or not len(self.trace.times):
             return
@@ -142,7 +113,5 @@ class Overview(View):
             p.fillRect(QRectF(a, r.top(), max(1.0, b - a), r.height()), pal.color("attention"))
 
 
-def _bars(left: int, middle: float, height: NDArray[np.float32]):  # type: ignore[no-untyped-def]
-    from PyQt6.QtCore import QLineF
-
+def _bars(left: int, middle: float, height: NDArray[np.float32]) -> list[QLineF]:
     return [QLineF(left + x, middle - h, left + x, middle + h) for x, h in enumerate(height.tolist()) if h > 0.3]
