@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -27,7 +27,6 @@ from ..jobs.worker import Done
 from ..store.library import FAILED, READY, WAITING, Library, Track
 from ..store.schema import StoreError
 
-log = logging.getLogger(__name__)
 SNAP_REACH = 0.03
 
 
@@ -67,6 +66,7 @@ class Workbench(QObject):
         self.redo_name: str | None = None
         self.offers: dict[str, Offer] = {}
         self._wanted: str | None = None
+        self._asked: object = None
         self._changed: set[int] = set()
         self._derived: tuple[Preparation, Trace, Summary] | None = None
         self._timer = QTimer(self)
@@ -143,7 +143,7 @@ class Workbench(QObject):
                 self.said.emit("problem", str(e))
                 self.tracks_changed.emit()
         answer = self.fitter.poll()
-        if answer is not None and answer[0] is self.preparation:
+        if answer is not None and answer[0] == self._asked:
             self.offers = answer[1]
             self.offers_changed.emit()
             if self._wanted is not None:
@@ -228,7 +228,7 @@ class Workbench(QObject):
         self.onset_times, self.onset_strengths = np.zeros(0), np.zeros(0, np.float32)
         self.preparation = self.shown = Preparation()
         self.undo_name = self.redo_name = None
-        self.offers, self._wanted, self._derived = {}, None, None
+        self.offers, self._wanted, self._asked, self._derived = {}, None, None, None
         self.track_opened.emit()
 
     def open(self, track_id: int) -> None:
@@ -260,7 +260,7 @@ class Workbench(QObject):
             # the cache was cleared: decode again, without listening again
             self.progress[track_id] = ("waiting", 0.0)
             self.pool.submit(track_id, track.path, listen=False)
-        self.offers, self._wanted = {}, None
+        self.offers, self._wanted, self._asked = {}, None, None
         self._show(history.preparation, history.undo, history.redo)
         self.track_opened.emit()
 
@@ -275,13 +275,15 @@ class Workbench(QObject):
     def _show(self, value: Preparation, undo: str | None, redo: str | None) -> None:
         self.preparation = self.shown = value
         self.undo_name, self.redo_name = undo, redo
-        self.offers = {}
-        if self.evidence is not None:
+        # cues, notes and readiness change nothing about the fits
+        question = (value.grid, value.mix_zones, value.tolerance)
+        if self.evidence is not None and question != self._asked:
+            self.offers, self._asked = {}, question
             try:
                 fitting.check(self.evidence.heard)
-                self.fitter.ask(value, value, self.evidence.heard)
+                self.fitter.ask(question, value, self.evidence.heard)
             except Refused as e:
-                self.offers = {name: Offer(None, None, str(e)) for name in (STEADY, FOLLOW)}
+                self.offers, self._asked = {name: Offer(None, None, str(e)) for name in (STEADY, FOLLOW)}, None
         self.offers_changed.emit()
 
     @property
@@ -407,7 +409,8 @@ class Workbench(QObject):
             self.said.emit("refused", offer.refusal)
             return
         edit = {STEADY: preparation.make_steady, FOLLOW: preparation.follow_recording}[name]
-        self._commit(preparation.name_of(edit), offer.preparation)
+        # the offer's grid only: cues may have been set since it was computed
+        self._commit(preparation.name_of(edit), attrs.evolve(self.preparation, grid=offer.preparation.grid))
 
     # handing over
 

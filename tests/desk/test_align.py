@@ -436,3 +436,15 @@ def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: Q
     press(window, qtbot, "Ctrl+Z")
     press(window, qtbot, "Ctrl+Z")
     assert window.bench.preparation.grid is None
+
+
+def test_a_cue_asks_for_no_new_fit_and_a_fit_keeps_the_cue(ferry: Window, qtbot: QtBot) -> None:
+    bench = ferry.bench
+    before = bench.offers
+    ferry.player.seek(20.0)
+    press(ferry, qtbot, "C")
+    assert bench.offers is before
+    press(ferry, qtbot, "F")
+    assert bench.undo_name == "Follow the recording"
+    assert [c.name for c in bench.preparation.cues] == ["Cue 1"]
+    assert bench.offers == {}
