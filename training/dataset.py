@@ -1,0 +1,70 @@
+"""Takes on disk: what the ear reads of each and its truth, one .npz per take, made in as many processes as there are cores."""
+
+from __future__ import annotations
+
+import os
+from functools import cache
+from multiprocessing import get_context
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mervid.core import spectra
+
+from .render import Studio, Take
+from .takes import make
+
+FIRST_VALIDATION = 1_000_000
+
+
+@cache
+def _studio(soundfonts: tuple[str, ...]) -> Studio:
+    return Studio([Path(p) for p in soundfonts])
+
+
+def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:
+    import soundfile
+
+    seed, folder, soundfonts, keep = job
+    path = folder / f"{seed:07d}.npz"
+    if path.exists():
+        return path.name
+    take = make(_studio(soundfonts), seed)
+    if keep:
+        soundfile.write(folder / f"{seed:07d}.flac", np.clip(take.samples, -1, 1), spectra.RATE)
+    part = path.with_suffix(".part.npz")
+    np.savez(
+        part,
+        features=spectra.read(take.samples),
+        beats=take.beats,
+        downbeats=take.downbeats,
+        sections=take.sections,
+        drums=take.drums,
+        voice=take.voice,
+        family=np.array(take.family),
+    )
+    os.replace(part, path)
+    return path.name
+
+
+def build(folder: Path, soundfonts: list[Path], seeds: range, *, processes: int = 2, keep_audio: bool = False) -> None:
+    """Render the takes of `seeds` that are not there yet."""
+    folder.mkdir(parents=True, exist_ok=True)
+    fonts = tuple(str(p) for p in soundfonts)
+    # fresh processes now and then: recorded notes are kept in memory
+    with get_context("spawn").Pool(processes, maxtasksperchild=150) as pool:
+        jobs = [(s, folder, fonts, keep_audio) for s in seeds]
+        for k, _ in enumerate(pool.imap_unordered(_write, jobs, chunksize=5), 1):
+            if k % 50 == 0:
+                print(f"rendered {k} of {len(jobs)}", flush=True)
+
+
+def load(folder: Path, name: str) -> tuple[NDArray[np.uint8], dict[str, NDArray[np.float64]], str]:
+    """One take back: features, truth by name, family."""
+    with np.load(folder / name) as z:
+        truth = {k: z[k] for k in ("beats", "downbeats", "sections", "drums", "voice")}
+        return z["features"], truth, str(z["family"])
+
+
+__all__ = ["FIRST_VALIDATION", "Take", "build", "load"]

@@ -1,0 +1,272 @@
+"""From notes to sound: every note begins on the sample its time names; then the room, the desk and the years."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import attrs
+import numpy as np
+from numpy.random import Generator
+from numpy.typing import NDArray
+from scipy.signal import butter, fftconvolve, iirpeak, lfilter, sosfilt
+
+from .composer import Song
+from .score import Clock, Note, swing
+from .sounds import RATE, SoundFont, Wave, own_kit, spoken, sung
+
+Floats = NDArray[np.float64]
+
+PROGRAMS = {
+    "bass": (32, 33, 33, 34, 35, 36, 37, 38, 38, 39, 39, 87, 43),
+    "comp": (0, 1, 2, 4, 5, 7, 16, 17, 18, 19, 24, 25, 26, 27, 28, 61, 62, 63, 80, 81, 90, 6, 11, 12, 21, 48),
+    "rock": (29, 30, 30, 29, 27, 28, 18),
+    "pad": (48, 49, 50, 51, 52, 88, 89, 90, 91, 92, 93, 94, 95, 16, 19, 54),
+    "riff": (80, 81, 62, 61, 56, 57, 65, 66, 7, 11, 12, 13, 25, 26, 27, 28, 29, 30, 46, 45, 108, 114, 40, 73),
+    "lead": (80, 81, 82, 85, 56, 57, 59, 64, 65, 66, 68, 71, 73, 74, 22, 26, 29, 30, 40, 41, 11, 0, 54),
+    "voice": (52, 53, 54, 85, 85, 65, 71),
+    "choir": (52, 53, 54, 91),
+}  # fmt: skip
+
+
+@attrs.frozen(eq=False)
+class Take:
+    """A rendered song with its truth; all times in s.
+
+    Attributes
+    ----------
+    samples : (n,) float32, 32 kHz
+    beats, downbeats, sections : (k,) s
+    drums, voice : (m, 2) spans in which they sound
+    family : kind of music
+    """
+
+    samples: Wave
+    beats: Floats
+    downbeats: Floats
+    sections: Floats
+    drums: Floats
+    voice: Floats
+    family: str
+
+
+class Studio:
+    """The soundfonts and what has been recorded from them."""
+
+    def __init__(self, soundfonts: list[Path]) -> None:
+        self.fonts = [SoundFont(p) for p in soundfonts]
+
+    def instrument(self, rng: Generator, part: str, family: str) -> tuple[SoundFont, int]:
+        """A player for `part`."""
+        choice = PROGRAMS["rock" if part == "comp" and family == "rock" else part]
+        return self.fonts[int(rng.integers(len(self.fonts)))], int(rng.choice(choice))
+
+    def play(self, rng: Generator, song: Song, clock: Clock) -> tuple[dict[str, Wave], float]:
+        """Every part on its own track, and the s at which beat 0 lies."""
+        first = min((float(clock.at(n.beat)) for n in song.notes), default=0.0)
+        start = -first + float(rng.choice([0.02, 0.1, rng.uniform(0.05, 3.0)]))
+        total = int((float(clock.times[-1]) + start + rng.uniform(0.5, 2.5)) * RATE)
+        tracks: dict[str, Wave] = {}
+        kit, font_kit = own_kit(rng), None
+        if rng.random() < 0.65:
+            font = self.fonts[int(rng.integers(len(self.fonts)))]
+            weights = np.array([4 if k in (0, 8, 16) else 1 for k in font.kits], float)
+            font_kit = (font, int(rng.choice(font.kits, p=weights / weights.sum())))
+        mixed = rng.random() < 0.2
+        players = {p: self.instrument(rng, p, song.groove.family) for p in PROGRAMS if p != "rock"}
+        voices, mouth = spoken(), (float(rng.uniform(1.0, 1.25)), float(rng.uniform(0.02, 0.5)))
+        manner = str(rng.choice(["sung", "sung", "spoken", "font"])) if voices else "sung"
+        bank = voices[int(rng.integers(len(voices)))] if voices else []
+        octave = 12 * int(rng.choice([-1, 0, 0]))
+        slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}
+        for n in song.notes:
+            feel = song.feel
+            late = n.late + (rng.normal(0, feel.jitter) if feel.jitter else 0.0) + (slow.get(n.part, 0.0))
+            late += feel.bass_late if n.part == "bass" else 0.0
+            late += feel.snare_late if n.part == "drums" and n.key in (38, 37, 39) else 0.0
+            if n.part == "voice":
+                late += rng.normal(0, 0.008)
+            when = float(clock.at(swing(n.beat, feel))) + start + late
+            sound, lead = np.zeros(1, np.float32), 0.0
+            seconds = n.length * 60 / song.bpm
+            if n.part == "drums":
+                use_own = font_kit is None or (mixed and n.key in (36, 38, 39))
+                if use_own and n.key in kit:
+                    sound = kit[n.key] * np.float32(n.loud**1.5)
+                else:
+                    font, program = font_kit or (self.fonts[0], 0)
+                    layer = int(np.clip(round(n.loud * 5) * 25, 20, 125))
+                    sound = font.note(program, n.key, layer, 2.5 if n.key in (49, 57, 55, 51, 46) else 1.0, True)
+                    sound = sound * np.float32(3 * n.loud / max(layer / 127, 0.1))
+            elif n.part == "voice" and manner == "sung":
+                sound, lead = sung(rng, 440 * 2 ** ((n.key + octave - 69) / 12), max(0.08, seconds), *mouth)
+                sound = sound * np.float32(n.loud * 0.5)
+            elif n.part == "voice" and manner == "spoken" and bank:
+                sound, lead = bank[int(rng.integers(len(bank)))]
+                pitch = float(2 ** ((n.key % 12 - 6) / 36))
+                sound = np.interp(np.arange(0, len(sound), pitch), np.arange(len(sound)), sound).astype(np.float32)
+                sound, lead = sound[: int((lead / pitch + max(seconds, 0.12)) * RATE)] * np.float32(n.loud * 0.6), lead / pitch
+            else:
+                font, program = players[n.part]
+                held = min(3.0, seconds + 0.05)
+                layer = int(np.clip(round(n.loud * 4) * 30, 30, 120))
+                sound = font.note(program, int(n.key), layer, 3.0, False)
+                sound = _release(sound, held) * np.float32(n.loud * 1.4)
+            at = int(round((when - lead) * RATE))
+            track = tracks.setdefault("lead" if n.part == "choir" else n.part, np.zeros(total, np.float32))
+            if at < 0:
+                sound, at = sound[-at:], 0
+            end = min(total, at + len(sound))
+            if end > at:
+                track[at:end] += sound[: end - at]
+        return tracks, start
+
+
+def _release(x: Wave, held: float) -> Wave:
+    n, tail = int(held * RATE), int(0.12 * RATE)
+    if n >= len(x):
+        return x
+    out = x[: n + tail].copy()
+    out[n:] *= np.linspace(1, 0, len(out) - n, dtype=np.float32) ** 2
+    return out
+
+
+def _room(rng: Generator, x: Wave, wet: float, seconds: float) -> Wave:
+    n = int(seconds * RATE)
+    t = np.arange(n) / RATE
+    impulse = rng.normal(size=n) * np.exp(-6.9 * t / seconds)
+    impulse = sosfilt(butter(1, [200, rng.uniform(2500, 9000)], "bandpass", fs=RATE, output="sos"), impulse)
+    impulse[: int(rng.uniform(0.002, 0.02) * RATE)] = 0
+    tail = fftconvolve(x, impulse / (np.sqrt((impulse**2).sum()) + 1e-9))[: len(x)]
+    return (x + wet * tail).astype(np.float32)
+
+
+def _squash(x: Wave, threshold: float, ratio: float, release: float) -> Wave:
+    """A compressor with an attack of about 5 ms."""
+    step = RATE // 500
+    n = -(-len(x) // step) * step
+    peak = np.abs(np.pad(x, (0, n - len(x)))).reshape(-1, step).max(axis=1)
+    level = np.maximum(peak, lfilter([1 - np.exp(-1 / (500 * release))], [1, -np.exp(-1 / (500 * release))], peak) * 1.5)
+    gain = np.minimum(1, (np.maximum(level, 1e-6) / threshold) ** (1 / ratio - 1))
+    gain = lfilter([0.35], [1, -0.65], gain)
+    return (x * np.interp(np.arange(len(x)), np.arange(len(gain)) * step + step, gain)).astype(np.float32)
+
+
+def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
+    """Balance the parts as some desk might."""
+    weight = {"drums": 1.0, "bass": 0.75, "comp": 0.6, "pad": 0.4, "riff": 0.5, "lead": 0.55, "voice": 0.8}
+    out = np.zeros(len(next(iter(tracks.values()))), np.float32)
+    drum_db = rng.normal(0, 3)
+    for part, x in tracks.items():
+        rms = float(np.sqrt(np.mean(x**2) + 1e-12))
+        if rms < 1e-7:
+            continue
+        if part == "comp" and family == "rock" and rng.random() < 0.7:
+            drive = float(rng.uniform(2, 12))
+            x = np.tanh(x / (rms * 3) * drive).astype(np.float32)
+            x = sosfilt(butter(2, [90, rng.uniform(3500, 7000)], "bandpass", fs=RATE, output="sos"), x).astype(np.float32)
+            rms = float(np.sqrt(np.mean(x**2) + 1e-12))
+        if part in ("drums", "voice", "lead", "riff") and rng.random() < 0.5:
+            x = _room(rng, x, float(rng.uniform(0.05, 0.5)), float(rng.uniform(0.15, 1.8)))
+        if part in ("pad", "bass", "comp") and family == "dance" and "drums" in tracks and rng.random() < 0.4:
+            beatish = np.abs(sosfilt(butter(2, 120, fs=RATE, output="sos"), tracks["drums"]))
+            duck = lfilter([1e-4], [1, -(1 - 1e-4)], beatish)
+            x = (x / (1 + rng.uniform(1, 6) * duck / (duck.max() + 1e-9))).astype(np.float32)
+        db = (drum_db if part == "drums" else 0) + rng.normal(0, 2.5)
+        # a part that rests much is as loud as one that doesn't, while it plays
+        busy = max(0.05, float((np.abs(x) > 0.02 * np.abs(x).max()).mean()))
+        out += x * np.float32(weight[part] * 10 ** (db / 20) / rms * np.sqrt(busy))
+    return out / (np.abs(out).max() + 1e-9)
+
+
+def _lossy(rng: Generator, x: Wave) -> Wave:
+    import soundfile
+
+    codec, quality = [("OGG", "VORBIS"), ("MP3", "MPEG_LAYER_III")][int(rng.integers(2))], float(rng.uniform(0.4, 0.95))
+    out = io.BytesIO()
+    with soundfile.SoundFile(out, "w", RATE, 1, format=codec[0], subtype=codec[1], compression_level=quality) as f:
+        for i in range(0, len(x), 8192):
+            f.write(np.clip(x[i : i + 8192], -1, 1))
+    y = soundfile.read(io.BytesIO(out.getvalue()), dtype="float32")[0]
+    # whatever delay the codec brings is found and removed
+    n = min(len(x), len(y), 8 * RATE)
+    lag = int(fftconvolve(y[:n], x[:n][::-1]).argmax()) - (n - 1)
+    y = y[lag:] if lag >= 0 else np.concatenate([np.zeros(-lag, np.float32), y])
+    return np.pad(y, (0, max(0, len(x) - len(y))))[: len(x)].astype(np.float32)
+
+
+def wear(rng: Generator, x: Wave) -> tuple[Wave, Floats | None]:
+    """What happens between the studio and the DJ's disk; for a turntable also the map from old to new seconds.
+
+    Returns
+    -------
+    samples, and None or (k, 2) pairs of (s before, s after)
+    """
+    chance = rng.random
+    if chance() < 0.6:
+        for _ in range(int(rng.integers(1, 4))):
+            b, a = iirpeak(float(np.exp(rng.uniform(np.log(60), np.log(10000)))), float(rng.uniform(0.5, 2)), fs=RATE)
+            x = (x + rng.uniform(-0.7, 1.5) * lfilter(b, a, x)).astype(np.float32)
+    x = x / (np.abs(x).max() + 1e-9)
+    if chance() < 0.35:
+        x = _room(rng, x, float(rng.uniform(0.05, 0.5)), float(rng.uniform(0.2, 2.2)))
+    if chance() < 0.65:
+        loud = float(np.percentile(np.abs(x[::7]), 90)) + 1e-4
+        x = _squash(x, loud * float(rng.uniform(0.4, 1.5)), float(rng.uniform(1.5, 10)), float(rng.uniform(0.04, 0.4)))
+    if chance() < 0.35:
+        top = float(np.percentile(np.abs(x[::7]), rng.uniform(97, 99.9))) + 1e-6
+        x = np.clip(x, -top, top) if chance() < 0.5 else (np.tanh(x / top) * top).astype(np.float32)
+    n = len(x)
+    moved = None
+    if chance() < 0.2:
+        t = np.arange(n) / RATE
+        rate = float(rng.choice([0.5556, 0.75, 1.3]))
+        depth, offset = float(rng.uniform(0, 0.005)), float(rng.uniform(-0.03, 0.03))
+        speed = (1 + offset) * (1 + depth * np.sin(2 * np.pi * rate * t + rng.uniform(0, 6)) + rng.uniform(-0.006, 0.006) * t / t[-1])
+        place = np.cumsum(1 / speed) / RATE
+        x = np.interp(np.arange(0, place[-1], 1 / RATE), place, x).astype(np.float32)
+        moved = np.stack([t[:: RATE // 20], place[:: RATE // 20]], axis=1)
+        lead = float(rng.uniform(0, 5))
+        x = np.concatenate([np.zeros(int(lead * RATE), np.float32), x])
+        moved[:, 1] += int(lead * RATE) / RATE
+    rms = float(np.sqrt(np.mean(x**2)) + 1e-9)
+    if moved is not None or chance() < 0.08:
+        hiss = sosfilt(butter(1, rng.uniform(800, 6000), fs=RATE, output="sos"), rng.normal(size=len(x)))
+        x = x + np.float32(rms * 10 ** (rng.uniform(-55, -22) / 20)) * hiss.astype(np.float32) / hiss.std()
+        rumble = sosfilt(butter(2, 35, fs=RATE, output="sos"), rng.normal(size=len(x)))
+        x = x + np.float32(rms * 10 ** (rng.uniform(-50, -20) / 20)) * rumble.astype(np.float32) / rumble.std()
+        clicks = np.zeros(len(x))
+        at = rng.integers(0, len(x) - 60, int(rng.uniform(0, 12) * len(x) / RATE))
+        clicks[at] = rng.laplace(size=len(at)) * rms * 2.0
+        x = x + lfilter([1], [1, -rng.uniform(0.3, 0.9)], clicks).astype(np.float32)
+    if chance() < 0.12:
+        low, high = float(rng.uniform(40, 400)), float(rng.uniform(2500, 9000))
+        x = sosfilt(butter(2, [low, high], "bandpass", fs=RATE, output="sos"), x).astype(np.float32)
+    if chance() < 0.2:
+        x = _lossy(rng, (x / (np.abs(x).max() + 1e-9)).astype(np.float32))
+    if chance() < 0.1:
+        k = np.sort(rng.uniform(0, len(x), 6))
+        x = x * np.interp(np.arange(len(x)), k, 10 ** (rng.uniform(-10, 0, 6) / 20)).astype(np.float32)
+    return (x / (np.abs(x).max() + 1e-9)).astype(np.float32), moved
+
+
+def noises(rng: Generator, seconds: float) -> Wave:
+    """Sound without any beat: noise, drones, free speech, a room."""
+    n = int(seconds * RATE)
+    out = np.zeros(n, np.float32)
+    kind = int(rng.integers(0, 4))
+    if kind == 0:
+        out += rng.normal(size=n).astype(np.float32) * 0.1
+    for _ in range(int(rng.integers(2, 8)) if kind == 1 else 0):
+        t = np.arange(n) / RATE
+        out += (np.sin(2 * np.pi * rng.uniform(60, 900) * t) * (1 + np.sin(2 * np.pi * rng.uniform(0.02, 0.3) * t))).astype(np.float32)
+    if kind >= 2:
+        bank = spoken()
+        voice = bank[int(rng.integers(len(bank)))] if bank else []
+        at = 0.2
+        while at < seconds - 1:
+            sound = voice[int(rng.integers(len(voice)))][0] if voice and kind == 2 else sung(rng, float(rng.uniform(90, 300)), float(rng.uniform(0.2, 2)), 1.1, 0.1)[0]
+            i = int(at * RATE)
+            out[i : i + len(sound)] += sound[: n - i]
+            at += float(rng.gamma(2.0, 0.14)) + (rng.uniform(0.3, 1.5) if rng.random() < 0.15 else 0.05)
+    return (out + 1e-4 * rng.normal(size=n)).astype(np.float32)

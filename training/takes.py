@@ -1,0 +1,59 @@
+"""One take: a song composed, timed, played, mixed and worn, with its truth in seconds."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from . import composer, render, score
+from .render import Studio, Take
+from .sounds import RATE
+
+
+def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tuple[str, ...]) -> np.ndarray:
+    """Stretches in which one of `parts` is heard, gaps under two beats bridged: (m, 2) beats in s."""
+    at = sorted((n.beat, n.beat + max(n.length, 0.5)) for n in notes if n.part in parts)
+    out: list[list[float]] = []
+    for a, b in at:
+        if out and a - out[-1][1] <= 2:
+            out[-1][1] = max(out[-1][1], b)
+        else:
+            out.append([a, b])
+    return clock.at(np.array(out).reshape(-1, 2)) + start
+
+
+def make(studio: Studio, seed: int, *, seconds: float = 75.0) -> Take:
+    """Take number `seed`: the same for the same number."""
+    rng = np.random.default_rng([2026, seed])
+    none = np.zeros(0)
+    if rng.random() < 0.03:
+        x, _ = render.wear(rng, render.noises(rng, seconds))
+        return Take(x, none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), "none")
+    song = composer.compose(rng, seconds)
+    clock, _ = score.keep_time(rng, song.sections, song.bpm, machine=song.machine)
+    tracks, start = studio.play(rng, song, clock)
+    x = render.mix(rng, tracks, song.groove.family)
+    beats = clock.times + start
+    bars = np.cumsum([0, *(b for s in song.sections for b in s.bars)])
+    opens = np.cumsum([0, *(s.beats for s in song.sections)])[:-1]
+    if not any(n.beat >= bars[-1] - 0.01 for n in song.notes):
+        beats = beats[:-1]
+        bars = bars[:-1]
+    drums, voice = (_spans(song.notes, clock, start, p) for p in (("drums",), ("voice", "choir")))
+    x, moved = render.wear(rng, x)
+
+    def to(t: np.ndarray) -> np.ndarray:
+        return t if moved is None else np.interp(t, moved[:, 0], moved[:, 1])
+
+    drop = 0.0
+    if rng.random() < 0.3:
+        drop = float(rng.uniform(0, 6))
+        x = x[int(drop * RATE) :]
+        drop = int(drop * RATE) / RATE
+    if rng.random() < 0.08:
+        fade = int(min(len(x), rng.uniform(3, 12) * RATE))
+        x[-fade:] *= np.linspace(1, 0, fade, dtype=np.float32)
+    events = [to(beats) - drop, to(beats[bars]) - drop, to((clock.times + start)[opens]) - drop]
+    spans = [to(s) - drop for s in (drums, voice)]
+    # what is not in the notes has no beat: long stretches of silence inside a song keep theirs, as a listener does
+    kind = "voice" if set(tracks) <= {"voice", "lead"} else "no drums" if "drums" not in tracks else song.groove.family
+    return Take(x.astype(np.float32), *(e[e >= 0] for e in events), *spans, kind)
