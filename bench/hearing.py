@@ -1,124 +1,249 @@
-"""Accuracy of hearing on recordings with known beats: `.venv/bin/python bench/hearing.py [FOLDER ...] [--workers N]`.
+"""Accuracy of hearing on recordings with known beats: `.venv/bin/python bench/hearing.py [FOLDER ...]`.
 
-FOLDERs hold NAME.ogg and NAME.json {beats, downbeats, class}; by default ../shared/bench/items (where it is) and the
-demo set. Columns: F-measure at ±70, ±20 and ±10 ms, CMLt and AMLt as mir_eval measures them, downbeat F at ±70 ms,
+FOLDERs hold NAME.ogg (or .flac) and NAME.json {beats, downbeats, class}; by default ../shared/bench/items (where it
+is) and the demo set. In one run, per class: ours, librosa and (with --networks) recurrent networks, where they are
+installed. Columns: F-measure at ±70, ±20 and ±10 ms, CMLt and AMLt as mir_eval measures them, downbeat F at ±70 ms,
 median and 95th percentile of the error of matched beats, 'ready' (95 % of the beats within 20 ms and no more than 5 %
-elsewhere), and what following achieves: pins, worst error against the truth. Predictions go to bench/out/hearing.
+elsewhere), CPU seconds per minute of audio; for ours also what following achieves: pins, error against the truth.
+Then what went wrong where, how far confidence can be believed, and memory. Figure and predictions go to bench/out.
 """
 
 from __future__ import annotations
 
 import argparse
+import itertools
 import json
 import os
 import resource
 import sys
 import time
 import warnings
-from collections import defaultdict
+from collections import Counter, defaultdict
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path.insert(0, str(ROOT))
+sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 OUT = ROOT / "bench" / "out" / "hearing"
-COLUMNS = ("F70", "F20", "F10", "CMLt", "AMLt", "dbF70", "med", "p95", "ready", "pins", "grid p95", "cpu/min")
+COLUMNS = ("F70", "F20", "F10", "CMLt", "AMLt", "dbF70", "med", "p95", "ready", "cpu/min", "pins", "grid p95")
+STEPS = (0.0, 0.2, 0.4, 0.6, 0.8, 0.9, 0.95, 1.0)
+Row = dict[str, Any]
 
 
-def hear(job: tuple[str, str]) -> dict[str, Any]:
-    """Analyse one recording in a worker process and score it."""
+def _audio(folder: str, name: str) -> Path:
+    path = Path(folder) / f"{name}.ogg"
+    return path if path.exists() else path.with_suffix(".flac")
+
+
+def score(ref: Any, down: Any, beats: Any, downbeats: Any) -> Row:
+    """Measures of (k,) beats in s against the truth; what lies outside the truth is not known and not counted."""
     import mir_eval
     import numpy as np
 
-    from mervid.core import analysis, preparation
-
-    warnings.filterwarnings("ignore")
-    folder, name = job
-    truth = json.loads((Path(folder) / f"{name}.json").read_text("utf-8"))
-    started = time.process_time()
-    facts, found = analysis.analyse(Path(folder) / f"{name}.ogg")
-    cpu = time.process_time() - started
-    heard = found.heard
-    OUT.mkdir(parents=True, exist_ok=True)
-    prediction = {"beats": heard.times.tolist(), "downbeats": heard.downbeats.tolist()}
-    (OUT / f"{name}.json").write_text(json.dumps(prediction))
-    ref = np.array(truth["beats"])
     lo, hi = (ref[1] - ref[0]) / 2, (ref[-1] - ref[-2]) / 2
 
     def inside(x: Any) -> Any:
+        x = np.asarray(x, float)
         return x[(x > ref[0] - lo) & (x < ref[-1] + hi)]
 
-    est, down = inside(heard.times), np.array(truth["downbeats"])
+    est, bars = inside(beats), inside(downbeats)
 
     def f(r: Any, e: Any, w: float) -> float:
-        return float(mir_eval.beat.f_measure(r, e, w)) if len(e) else 0.0
+        return float(mir_eval.beat.f_measure(r, e, w)) if len(e) and len(r) else 0.0
 
     _, cmlt, _, amlt = mir_eval.beat.continuity(ref, est) if len(est) > 1 else (0, 0, 0, 0)
     pairs = mir_eval.util.match_events(ref, est, 0.07) if len(est) else []
     error = np.array([1000 * (est[j] - ref[i]) for i, j in pairs] or [np.nan])
     near = len(mir_eval.util.match_events(ref, est, 0.02)) if len(est) else 0
-    row = {
+    row: Row = {
         "F70": f(ref, est, 0.07),
         "F20": f(ref, est, 0.02),
         "F10": f(ref, est, 0.01),
         "CMLt": cmlt,
         "AMLt": amlt,
-        "dbF70": f(down, inside(heard.downbeats), 0.07) if len(down) else np.nan,
+        "dbF70": f(down, bars, 0.07) if len(down) else np.nan,
         "med": float(np.median(np.abs(error))),
         "p95": float(np.percentile(np.abs(error), 95)),
         "ready": float(near >= 0.95 * len(ref) and near >= 0.95 * len(est)),
-        "cpu/min": cpu / facts.duration * 60,
+        "bias": float(np.median(error)),
     }
+    middle = (ref[1:] + ref[:-1]) / 2
+    variants = {"half": max(f(ref[k::2], est, 0.07) for k in (0, 1)), "off-beat": f(middle, est, 0.07),
+                "double": f(np.sort(np.concatenate([ref, middle])), est, 0.07)}  # fmt: skip
+    level, best = max(variants.items(), key=lambda kv: kv[1])
+    if row["F70"] < 0.9:
+        row["fault"] = level if best > max(0.8, row["F70"]) else "partly lost" if row["F70"] > 0.6 else "lost"
+    elif len(down) and row["dbF70"] < 0.6:
+        row["fault"] = "bar phase"
+    elif row["F20"] < 0.9:
+        row["fault"] = "imprecise" if abs(row["bias"]) < 10 else "late" if row["bias"] > 0 else "early"
+    else:
+        row["fault"] = "none"
+    return row
+
+
+def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
+    """Analyse one recording in a worker process and score it, by every ear asked for."""
+    import mir_eval
+    import numpy as np
+    import yardsticks
+
+    from mervid.core import analysis, ear, preparation
+
+    warnings.filterwarnings("ignore")
+    folder, name, others = job
+    truth = json.loads((Path(folder) / f"{name}.json").read_text("utf-8"))
+    ref, down = np.array(truth["beats"]), np.array(truth["downbeats"])
+    common = {"name": name, "class": truth.get("class", "demo")}
+    ear.load()
+    started = time.process_time()
+    facts, found = analysis.analyse(_audio(folder, name))
+    cpu = time.process_time() - started
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    heard = found.heard
+    OUT.mkdir(parents=True, exist_ok=True)
+    prediction = {"beats": heard.times.tolist(), "downbeats": heard.downbeats.tolist()}
+    (OUT / f"{name}.json").write_text(json.dumps(prediction))
+    row = {**common, "by": "ours", **score(ref, down, heard.times, heard.downbeats), "peak": peak}
+    row["cpu/min"] = cpu / facts.duration * 60
+    known = (heard.times > ref[0] - 0.2) & (heard.times < ref[-1] + 0.2)
+    matched = {j for _, j in mir_eval.util.match_events(ref, heard.times, 0.02)} if len(heard.times) else set()
+    row["sure"] = [(float(heard.confidence[j]), j in matched) for j in np.flatnonzero(known).tolist()]
+    row["phase"] = (heard.phase_margin, row["dbF70"])
     p = preparation.propose(heard, facts.duration)
     if p.grid is not None:
         grid = preparation.follow_recording(p, heard).grid
         assert grid is not None
         off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
         row |= {"pins": len(grid.pins), "grid p95": float(np.percentile(off, 95))}
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    return {"name": name, "class": truth.get("class", "demo"), "bias": float(np.median(error)), "peak": peak, **row}
+    rows = [row]
+    for other in others:
+        started = time.process_time()
+        beats, downbeats = yardsticks.KINDS[other][1](_audio(folder, name))
+        cpu = time.process_time() - started
+        rows.append({**common, "by": other, **score(ref, down, beats, downbeats), "cpu/min": cpu / facts.duration * 60})
+    return rows
+
+
+def table(rows: list[Row], *, items: bool) -> None:
+    """Print measures per class, each ear below the other."""
+    import numpy as np
+
+    groups: dict[str, list[Row]] = defaultdict(list)
+    for row in rows:
+        for group in {row["class"], *(() if row["class"] in ("acapella", "demo") else ("DRUMS",))}:
+            groups[group].append(row)
+
+    def show(label: str, count: object, part: list[Row]) -> None:
+        cells = []
+        for c in COLUMNS:
+            values = [r[c] for r in part if c in r and not np.isnan(r[c])]
+            cells.append(f"{np.mean(values):9.3f}" if values else f"{'-':>9s}")
+        print(f"{label:22s}{count!s:>4s}" + "".join(cells))
+
+    print(f"{'':22s}{'n':>4s}" + "".join(f"{c:>9s}" for c in COLUMNS))
+    if items:
+        for row in rows:
+            show(f"{row['name']} {row['by'] if row['by'] != 'ours' else ''} {row['fault']}"[:24], "", [row])
+    for group in sorted(groups, key=lambda g: (g.isupper(), g)):
+        for by in dict.fromkeys(r["by"] for r in groups[group]):
+            part = [r for r in groups[group] if r["by"] == by]
+            show(group if by == "ours" else f"  {by}", len(part), part)
+
+
+def reliability(rows: list[Row]) -> list[tuple[float, float, float, int]]:
+    """Of beats said to be so sure, how many are right: (from, mean said, share right, count) for each step."""
+    import numpy as np
+
+    pairs = np.array([p for r in rows for p in r.get("sure", ())], float).reshape(-1, 2)
+    out = []
+    for a, b in itertools.pairwise(STEPS):
+        part = pairs[(pairs[:, 0] >= a) & (pairs[:, 0] < b + (b == 1.0))]
+        if len(part):
+            out.append((a, float(part[:, 0].mean()), float(part[:, 1].mean()), len(part)))
+    return out
+
+
+def figure(rows: list[Row], path: Path) -> None:
+    """Accuracy per class, and said against true."""
+    import matplotlib
+
+    matplotlib.use("Agg")
+    import numpy as np
+    from matplotlib import pyplot
+
+    fig, (left, right) = pyplot.subplots(1, 2, figsize=(12, 4.5))
+    classes = sorted({r["class"] for r in rows})
+    ears = list(dict.fromkeys(r["by"] for r in rows))
+    for k, by in enumerate(ears):
+        values = [np.mean([r["F20"] for r in rows if r["by"] == by and r["class"] == c]) for c in classes]
+        left.bar(np.arange(len(classes)) + 0.8 * k / len(ears), values, 0.8 / len(ears), label=by)
+    left.set_xticks(np.arange(len(classes)) + 0.3, classes, rotation=40)
+    left.set_ylabel("F-measure at ±20 ms")
+    left.legend()
+    said = reliability(rows)
+    right.plot([0, 1], [0, 1], color="0.7")
+    right.plot([s[1] for s in said], [s[2] for s in said], "o-")
+    right.set_xlabel("said to be right")
+    right.set_ylabel("right within 20 ms")
+    fig.tight_layout()
+    fig.savefig(path, dpi=90)
 
 
 def main() -> int:
-    """Print the table."""
+    """Print the tables."""
     import numpy as np
+    import yardsticks
 
     parser = argparse.ArgumentParser(description=__doc__.split("\n")[0])
     parser.add_argument("folders", nargs="*", type=Path)
     parser.add_argument("--workers", type=int, default=2)
     parser.add_argument("--items", action="store_true", help="print each recording too")
+    parser.add_argument("--networks", action="store_true", help="run the recurrent networks beside (slow)")
+    parser.add_argument("--alone", action="store_true", help="run no yardstick")
     options = parser.parse_args()
     shared = ROOT.parent / "shared" / "bench" / "items"
     folders = options.folders or [f for f in (shared, ROOT / "mervid" / "demo" / "tracks") if f.is_dir()]
-    jobs = [(str(f), p.stem) for f in folders for p in sorted(f.glob("*.json")) if p.with_suffix(".ogg").exists()]
+    installed = yardsticks.available()
+    wanted = [] if options.alone else ["librosa"] + (["networks"] if options.networks else [])
+    others = tuple(k for k in wanted if k in installed)
+    for missing in set(wanted) - set(others):
+        print(f"bench/hearing: {missing} is not installed (see bench/yardsticks.py) and is left out", file=sys.stderr)
+    jobs = [
+        (str(f), p.stem, others) for f in folders for p in sorted(f.glob("*.json")) if _audio(str(f), p.stem).exists()
+    ]
     if not jobs:
         print("bench/hearing: no recordings with truth found", file=sys.stderr)
         return 2
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
         os.environ[name] = "1"
     with get_context("spawn").Pool(options.workers) as pool:
-        rows = pool.map(hear, jobs, chunksize=1)
-    groups: dict[str, list[dict[str, Any]]] = defaultdict(list)
-    for row in rows:
-        for group in {row["class"], *(() if row["class"] in ("acapella", "demo") else ("DRUMS",))}:
-            groups[group].append(row)
-
-    def show(label: str, count: object, part: list[dict[str, Any]]) -> None:
-        cells = []
-        for c in COLUMNS:
-            values = [r[c] for r in part if c in r and not np.isnan(r[c])]
-            cells.append(f"{np.mean(values):8.3f}" if values else f"{'-':>8s}")
-        print(f"{label:16s}{count!s:>4s}" + "".join(cells))
-
-    print(f"{'':16s}{'n':>4s}" + "".join(f"{c:>8s}" for c in COLUMNS))
-    if options.items:
-        for row in rows:
-            show(row["name"], "", [row])
-    for group in sorted(groups, key=lambda g: (g.isupper(), g)):
-        show(group, len(groups[group]), groups[group])
-    print(f"bias of matched beats, median over recordings: {np.median([r['bias'] for r in rows]):+.2f} ms")
-    print(f"peak memory of a worker: {max(r['peak'] for r in rows):.0f} MB")
+        rows = [row for part in pool.map(hear, jobs, chunksize=1) for row in part]
+    table(rows, items=options.items)
+    ours = [r for r in rows if r["by"] == "ours"]
+    print(
+        "\nwhat went wrong, recordings: "
+        + ", ".join(f"{k} {n}" for k, n in Counter(r["fault"] for r in ours).most_common())
+    )
+    for r in ours:
+        if r["fault"] != "none":
+            print(
+                f"  {r['name']:16s} {r['fault']:12s} F70 {r['F70']:.2f}  F20 {r['F20']:.2f}  downbeat {r['dbF70']:.2f}"
+            )
+    print("\nconfidence of beats:   said   right within 20 ms   beats")
+    for a, said, right, count in reliability(ours):
+        print(f"    from {a:4.2f}         {said:5.2f}          {right:5.2f}         {count:6d}")
+    print("bar phase: said to be sure, right (downbeat F over .8)")
+    for a, b in ((0, 0.5), (0.5, 0.8), (0.8, 0.95), (0.95, 1.01)):
+        part = [f > 0.8 for m, f in (r["phase"] for r in ours) if a <= m < b and not np.isnan(f)]
+        if part:
+            print(f"    {a:4.2f} to {b:4.2f}   {sum(part)} of {len(part)}")
+    print(f"\nbias of matched beats, median over recordings: {np.median([r['bias'] for r in ours]):+.2f} ms")
+    print(f"peak memory of a worker: {max(r['peak'] for r in ours):.0f} MB")
+    if "matplotlib" in sys.modules or __import__("importlib.util").util.find_spec("matplotlib"):
+        figure(rows, OUT.parent / "hearing.png")
+        print(f"figure: {OUT.parent / 'hearing.png'}")
     return 0
 
 

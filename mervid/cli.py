@@ -113,6 +113,8 @@ def _prepare_one(path: Path, out: Path, label: str) -> str:
             print(f"{label} {percent} %", file=sys.stderr)
 
     facts, evidence = analysis.analyse(path, progress=progress)
+    if evidence.problem:
+        print(evidence.problem, file=sys.stderr)
     first = preparation.propose(evidence.heard, facts.duration)
     if first.grid is None:
         raise AudioError(f"{shown(path)}: no beats could be heard in it.")

@@ -13,7 +13,12 @@ from . import grooves
 from .grooves import Groove
 from .score import Feel, Note, Section
 
-MODES = {"major": (0, 2, 4, 5, 7, 9, 11), "minor": (0, 2, 3, 5, 7, 8, 10), "dorian": (0, 2, 3, 5, 7, 9, 10), "mixo": (0, 2, 4, 5, 7, 9, 10)}
+MODES = {
+    "major": (0, 2, 4, 5, 7, 9, 11),
+    "minor": (0, 2, 3, 5, 7, 8, 10),
+    "dorian": (0, 2, 3, 5, 7, 9, 10),
+    "mixo": (0, 2, 4, 5, 7, 9, 10),
+}
 ROUNDS = (
     (0,), (0, 0), (0, 3), (0, 4), (0, 6), (0, 5), (1, 4), (0, 3, 4, 3), (0, 4, 5, 3), (5, 3, 0, 4), (0, 5, 3, 4), (0, 3, 0, 4),
     (0, 6, 5, 4), (0, 5, 2, 6), (0, 3, 6, 2), (3, 4, 5, 5), (1, 4, 0, 0), (0, 2, 3, 4), (3, 3, 0, 0), (0, 0, 3, 4), (0, 0, 6, 6),
@@ -56,7 +61,11 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
     if rng.random() < 0.6:
         kinds.insert(0, "intro")
     plays: dict[str, tuple[frozenset[str], str, float]] = {}
-    have = {p for p, chance in {"bass": 0.88, "comp": 0.8, "pad": 0.4, "riff": 0.4, "lead": 0.5, "voice": 0.4}.items() if rng.random() < chance}
+    have = {
+        p
+        for p, chance in {"bass": 0.88, "comp": 0.8, "pad": 0.4, "riff": 0.4, "lead": 0.5, "voice": 0.4}.items()
+        if rng.random() < chance
+    }
     bare = rng.random()
     if bare < 0.09:
         have = set()
@@ -67,7 +76,12 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
     i = 0
     while todo > 1:
         kind = str(kinds[i % len(kinds)])
-        bars = int(rng.choice([2, 4, 4, 8, 8, 8, 8, 12, 16, 5, 6, 7, 9, 10], p=[0.04, 0.2, 0.1, 0.2, 0.1, 0.1, 0.06, 0.03, 0.07, 0.02, 0.03, 0.02, 0.02, 0.01]))
+        bars = int(
+            rng.choice(
+                [2, 4, 4, 8, 8, 8, 8, 12, 16, 5, 6, 7, 9, 10],
+                p=[0.04, 0.2, 0.1, 0.2, 0.1, 0.1, 0.06, 0.03, 0.07, 0.02, 0.03, 0.02, 0.02, 0.01],
+            )
+        )
         bars = max(1, min(bars, int(np.ceil(todo))))
         lengths = [groove.beats] * bars
         if rng.random() < 0.05 and groove.beats == 4:
@@ -104,7 +118,17 @@ def rhythm(rng: Generator, beats: int, steps: int, density: float, offbeat: floa
     """Beats at which a figure of `beats` strikes: strong places are likelier, `offbeat` (0 to 1) evens that out."""
     out = []
     for i in range(beats * steps):
-        weight = 1.0 if i == 0 else 0.8 if i % (2 * steps) == 0 else 0.65 if i % steps == 0 else 0.5 if 2 * (i % steps) == steps else 0.3
+        weight = (
+            1.0
+            if i == 0
+            else 0.8
+            if i % (2 * steps) == 0
+            else 0.65
+            if i % steps == 0
+            else 0.5
+            if 2 * (i % steps) == steps
+            else 0.3
+        )
         p = density * (weight * (1 - offbeat) + 0.55 * offbeat)
         if rng.random() < p:
             out.append(i / steps)
@@ -209,7 +233,11 @@ class Band:
         key2 = self.bass_key(self.degree(section.alike, bar, 1))
         at: list[tuple[float, int, float]] = []
         if style == "long":
-            at = [(0.0, key, beats * 0.9)] if rng.random() < 0.7 else [(0.0, key, 1.4), (float(rng.choice([1.5, 2, 2.5])), key, 1.2)]
+            at = (
+                [(0.0, key, beats * 0.9)]
+                if rng.random() < 0.7
+                else [(0.0, key, 1.4), (float(rng.choice([1.5, 2, 2.5])), key, 1.2)]
+            )
         elif style == "roots":
             at = [(float(b), key, 0.8) for b in range(0, beats, int(rng.choice([1, 2, 2])))]
         elif style == "eighths":
@@ -222,12 +250,18 @@ class Band:
             steps = [0, 2, 4, 5, 4, 2, 7, -1]
             at = [(float(b), key + (0 if b == 0 else int(rng.choice(steps))), 0.9) for b in range(beats)]
         elif style == "tumbao":
-            at = [(1.5, key + 7, 0.9), (3.0, key2, 1.4)] if bar else [(0.0, key, 1.2), (1.5, key + 7, 0.9), (3.0, key2, 1.4)]
+            at = (
+                [(1.5, key + 7, 0.9), (3.0, key2, 1.4)]
+                if bar
+                else [(0.0, key, 1.2), (1.5, key + 7, 0.9), (3.0, key2, 1.4)]
+            )
         elif style == "dub":
             at = [(b, key + s, 0.4) for b, s in self.figure("bass", section.alike, beats, 0.45, 0.4)]
         elif style == "kick":
             line = self.drum_lines.get("base", {}).get("K", "x...x...")
-            at = [(i / g.steps, key, 0.35) for i in range(beats * g.steps) if line[i % len(line)] in "xo"] or [(0.0, key, 1.0)]
+            at = [(i / g.steps, key, 0.35) for i in range(beats * g.steps) if line[i % len(line)] in "xo"] or [
+                (0.0, key, 1.0)
+            ]
         elif style == "waltz":
             at = [(0.0, key, 0.9)]
         else:
@@ -236,7 +270,11 @@ class Band:
             at = [(b, key + scale[s % 7] + 12 * (s // 7) if abs(s) < 7 else key, 0.4) for b, s in fig if b < beats]
         if self.span == 0:
             at = [(b, k if b < beats / 2 else k - key + key2, length) for b, k, length in at]
-        return [Note("bass", start + b, k, float(np.clip(rng.normal(0.8, 0.07), 0.3, 1)), length) for b, k, length in at if b < beats]
+        return [
+            Note("bass", start + b, k, float(np.clip(rng.normal(0.8, 0.07), 0.3, 1)), length)
+            for b, k, length in at
+            if b < beats
+        ]
 
     def comp(self, section: Section, bar: int, start: float, beats: int) -> list[Note]:
         """One bar of chords."""
@@ -254,20 +292,32 @@ class Band:
         elif style == "organ":
             hits = [(b / 2, 0.2, 0.5 + 0.3 * (b % 2), chord) for b in range(2 * beats)]
         elif style == "strum":
-            hits = [(b / 2 if half else (b // 2) + (2 / 3 if b % 2 else 0), 0.45, 0.8 if b % 2 == 0 else 0.6, chord) for b in range(2 * beats) if rng.random() < 0.85]
+            hits = [
+                (b / 2 if half else (b // 2) + (2 / 3 if b % 2 else 0), 0.45, 0.8 if b % 2 == 0 else 0.6, chord)
+                for b in range(2 * beats)
+                if rng.random() < 0.85
+            ]
         elif style == "eighths":
             hits = [(b / 2, 0.45, 0.75 if b % 2 == 0 else 0.6, chord) for b in range(2 * beats)]
         elif style == "chug":
             hits = [(b / 2, 0.38, 0.9 if b % 2 == 0 else 0.75, power) for b in range(2 * beats)]
         elif style == "open":
-            hits = [(b, beats / 2 - 0.1, 0.9, power) for b in (0.0, beats / 2)] if rng.random() < 0.5 else [(0.0, beats - 0.1, 0.9, power)]
+            hits = (
+                [(b, beats / 2 - 0.1, 0.9, power) for b in (0.0, beats / 2)]
+                if rng.random() < 0.5
+                else [(0.0, beats - 0.1, 0.9, power)]
+            )
         elif style == "pulse":
             hits = [(float(b), 0.7, 0.75, chord) for b in range(beats)]
         elif style == "arp":
             per = int(rng.choice([2, 4])) if half else 3
             hits = [(i / per, 1.0 / per, 0.7 if i % per else 0.8, [chord[i % len(chord)]]) for i in range(beats * per)]
         elif style == "scratch":
-            hits = [(i / 4, 0.1 if rng.random() < 0.7 else 0.3, float(rng.choice([0.4, 0.6, 0.85])), chord) for i in range(4 * beats) if rng.random() < 0.7]
+            hits = [
+                (i / 4, 0.1 if rng.random() < 0.7 else 0.3, float(rng.choice([0.4, 0.6, 0.85])), chord)
+                for i in range(4 * beats)
+                if rng.random() < 0.7
+            ]
         elif style == "waltz":
             hits = [(float(b), 0.5, 0.65, chord) for b in range(1, beats)]
         elif style == "montuno":
@@ -280,10 +330,17 @@ class Band:
         for b, length, loud, keys in hits:
             if b >= beats:
                 continue
-            now = keys if self.span or b < beats / 2 else ([k - chord[0] + second[0] for k in power] if keys is power else second if keys is chord else keys)
+            now = (
+                keys
+                if self.span or b < beats / 2
+                else ([k - chord[0] + second[0] for k in power] if keys is power else second if keys is chord else keys)
+            )
             place = b - self.early if b == 0 and bar and self.early and length > 1 else b
             strum = rng.uniform(0, 0.012) if style in ("strum", "scratch", "open") else 0.0
-            out += [Note("comp", start + place, k, float(np.clip(loud * rng.normal(1, 0.06), 0.1, 1)), length, i * strum) for i, k in enumerate(now)]
+            out += [
+                Note("comp", start + place, k, float(np.clip(loud * rng.normal(1, 0.06), 0.1, 1)), length, i * strum)
+                for i, k in enumerate(now)
+            ]
         return out
 
     def melody(self, part: str, section: Section, bar: int, start: float, beats: int) -> list[Note]:
@@ -294,17 +351,25 @@ class Band:
             span = 2 if self.density > 1 else 1
             fig = self.figure("riff", section.alike, beats * span, 0.6 * self.density, 0.35)
             move = self.degree(section.alike, bar, 0) if self.early == 0 else 0
-            here = [(b - (bar % span) * beats, s) for b, s in fig if (bar % span) * beats <= b < (bar % span + 1) * beats]
+            here = [
+                (b - (bar % span) * beats, s) for b, s in fig if (bar % span) * beats <= b < (bar % span + 1) * beats
+            ]
             return [self._sung("riff", start + b, base, s + move, 0.35) for b, s in here]
         if part == "choir":
-            return [Note("choir", start, k, 0.6, beats * 0.9) for k in self.chord(self.degree(section.alike, bar, 0), 5)]
+            return [
+                Note("choir", start, k, 0.6, beats * 0.9) for k in self.chord(self.degree(section.alike, bar, 0), 5)
+            ]
         phrase = (bar // 2) % 2 if rng.random() < 0.8 else 0
         if bar % 4 == 3 and rng.random() < 0.6:
             return []
         fresh = f"{section.alike}{bar % 4}{phrase if rng.random() < 0.3 else 0}"
         fig = self.figure(part, fresh, beats, (0.75 if part == "voice" else 0.6) * self.density, rng.uniform(0.1, 0.6))
         at = [b for b, _ in fig] + [float(beats)]
-        return [self._sung(part, start + b, base, s, min(1.5, (n - b) * 0.9)) for (b, s), n in zip(fig, at[1:], strict=True)]
+        return [
+            self._sung(part, start + b, base, s, float(np.clip((n - b) * 0.9, 0.1, 1.5)))
+            for (b, s), n in zip(fig, at[1:], strict=True)
+            if b < beats
+        ]
 
     def _sung(self, part: str, beat: float, base: int, step: int, length: float) -> Note:
         key = base + self.mode[step % 7] + 12 * int(np.clip(step // 7, -1, 1))
@@ -331,7 +396,9 @@ def compose(rng: Generator, seconds: float) -> Song:
             if "comp" in section.parts:
                 notes += band.comp(section, i, s, beats)
             if "pad" in section.parts:
-                notes += [Note("pad", s, key, 0.55, beats * 0.97) for key in band.chord(band.degree(section.alike, i, 0), 4)]
+                notes += [
+                    Note("pad", s, key, 0.55, beats * 0.97) for key in band.chord(band.degree(section.alike, i, 0), 4)
+                ]
             for part in ("riff", "lead", "voice", "choir"):
                 if part in section.parts:
                     notes += band.melody(part, section, i, s, beats)
@@ -340,17 +407,24 @@ def compose(rng: Generator, seconds: float) -> Song:
             notes += [Note("drums", beat - 4 + j / 4, 38, 0.3 + 0.6 * j / 16) for j in range(16)]
     if rng.random() < 0.12:
         lead_in = float(rng.choice([0.5, 1, 1, 1.5, 2, 3]))
-        notes += [Note(_pick(rng, "lead riff drums"), -b, 62 if rng.random() < 0.5 else 45, 0.7, 0.4) for b in np.arange(lead_in, 0, -0.5)]
+        notes += [
+            Note(_pick(rng, "lead riff drums"), -b, 62 if rng.random() < 0.5 else 45, 0.7, 0.4)
+            for b in np.arange(lead_in, 0, -0.5)
+        ]
     if rng.random() < 0.05:
         notes += [Note("drums", b - groove.beats, 37, 0.8) for b in range(groove.beats)]
-    notes.append(Note("drums", float(beat), 36, 0.8)) if rng.random() < 0.5 and any(n.part == "drums" for n in notes) else None
+    notes.append(Note("drums", float(beat), 36, 0.8)) if rng.random() < 0.5 and any(
+        n.part == "drums" for n in notes
+    ) else None
     swung = groove.steps == 4 and rng.random() < groove.swing
     machine = bool(rng.random() < groove.machine)
     feel = Feel(
         jitter=0.0 if machine and rng.random() < 0.7 else float(rng.choice([0.002, 0.004, 0.006, 0.009])),
         swing=float(rng.uniform(0.53, 0.68)) if swung else 0.5,
         swung=0.5 if groove.family == "jazz" or rng.random() < 0.1 else 0.25,
-        snare_late=float(rng.choice([0, 0, 0, rng.uniform(-0.004, 0.016)])) if groove.family in ("hiphop", "funk", "soul") else 0.0,
+        snare_late=float(rng.choice([0, 0, 0, rng.uniform(-0.004, 0.016)]))
+        if groove.family in ("hiphop", "funk", "soul")
+        else 0.0,
         bass_late=float(rng.choice([0, 0, rng.uniform(-0.005, 0.012)])),
     )
     return Song(groove, bpm, sections, notes, feel, machine, True)

@@ -171,5 +171,12 @@ def fill(rng: Generator, steps: int, start: float, beats: int, loud: float) -> l
         third = i / n
         name = {1: "S", 2: "tTf"[min(2, int(3 * third))], 3: rng.choice(list("SKTf")), 4: "S" if third < 0.5 else "T",
                 5: "K" if i % 2 else "S"}[int(kind)]  # fmt: skip
-        out.append(Note("drums", start + i / steps, KEYS[str(name)], float(np.clip(loud * rng.normal(0.8 + 0.2 * third, 0.1), 0.1, 1))))
+        out.append(
+            Note(
+                "drums",
+                start + i / steps,
+                KEYS[str(name)],
+                float(np.clip(loud * rng.normal(0.8 + 0.2 * third, 0.1), 0.1, 1)),
+            )
+        )
     return out

@@ -9,10 +9,10 @@ import attrs
 import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
-from scipy.signal import butter, fftconvolve, iirpeak, lfilter, sosfilt
+from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosfilt
 
 from .composer import Song
-from .score import Clock, Note, swing
+from .score import Clock, swing
 from .sounds import RATE, SoundFont, Wave, own_kit, spoken, sung
 
 Floats = NDArray[np.float64]
@@ -105,15 +105,22 @@ class Studio:
                 sound, lead = bank[int(rng.integers(len(bank)))]
                 pitch = float(2 ** ((n.key % 12 - 6) / 36))
                 sound = np.interp(np.arange(0, len(sound), pitch), np.arange(len(sound)), sound).astype(np.float32)
-                sound, lead = sound[: int((lead / pitch + max(seconds, 0.12)) * RATE)] * np.float32(n.loud * 0.6), lead / pitch
+                sound, lead = (
+                    sound[: int((lead / pitch + max(seconds, 0.12)) * RATE)] * np.float32(n.loud * 0.6),
+                    lead / pitch,
+                )
             else:
                 font, program = players[n.part]
                 held = min(3.0, seconds + 0.05)
                 layer = int(np.clip(round(n.loud * 4) * 30, 30, 120))
-                sound = font.note(program, int(n.key), layer, 3.0, False)
+                taken = 0.8 if held < 0.65 else 1.6 if held < 1.45 else 3.2
+                sound = font.note(program, int(n.key), layer, taken, False)
                 sound = _release(sound, held) * np.float32(n.loud * 1.4)
             at = int(round((when - lead) * RATE))
-            track = tracks.setdefault("lead" if n.part == "choir" else n.part, np.zeros(total, np.float32))
+            name = "lead" if n.part == "choir" else n.part
+            if name not in tracks:
+                tracks[name] = np.zeros(total, np.float32)
+            track = tracks[name]
             if at < 0:
                 sound, at = sound[-at:], 0
             end = min(total, at + len(sound))
@@ -123,7 +130,7 @@ class Studio:
 
 
 def _release(x: Wave, held: float) -> Wave:
-    n, tail = int(held * RATE), int(0.12 * RATE)
+    n, tail = int(max(held, 0.02) * RATE), int(0.12 * RATE)
     if n >= len(x):
         return x
     out = x[: n + tail].copy()
@@ -137,7 +144,7 @@ def _room(rng: Generator, x: Wave, wet: float, seconds: float) -> Wave:
     impulse = rng.normal(size=n) * np.exp(-6.9 * t / seconds)
     impulse = sosfilt(butter(1, [200, rng.uniform(2500, 9000)], "bandpass", fs=RATE, output="sos"), impulse)
     impulse[: int(rng.uniform(0.002, 0.02) * RATE)] = 0
-    tail = fftconvolve(x, impulse / (np.sqrt((impulse**2).sum()) + 1e-9))[: len(x)]
+    tail = oaconvolve(x, impulse / (np.sqrt((impulse**2).sum()) + 1e-9))[: len(x)]
     return (x + wet * tail).astype(np.float32)
 
 
@@ -146,7 +153,9 @@ def _squash(x: Wave, threshold: float, ratio: float, release: float) -> Wave:
     step = RATE // 500
     n = -(-len(x) // step) * step
     peak = np.abs(np.pad(x, (0, n - len(x)))).reshape(-1, step).max(axis=1)
-    level = np.maximum(peak, lfilter([1 - np.exp(-1 / (500 * release))], [1, -np.exp(-1 / (500 * release))], peak) * 1.5)
+    level = np.maximum(
+        peak, lfilter([1 - np.exp(-1 / (500 * release))], [1, -np.exp(-1 / (500 * release))], peak) * 1.5
+    )
     gain = np.minimum(1, (np.maximum(level, 1e-6) / threshold) ** (1 / ratio - 1))
     gain = lfilter([0.35], [1, -0.65], gain)
     return (x * np.interp(np.arange(len(x)), np.arange(len(gain)) * step + step, gain)).astype(np.float32)
@@ -164,7 +173,9 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
         if part == "comp" and family == "rock" and rng.random() < 0.7:
             drive = float(rng.uniform(2, 12))
             x = np.tanh(x / (rms * 3) * drive).astype(np.float32)
-            x = sosfilt(butter(2, [90, rng.uniform(3500, 7000)], "bandpass", fs=RATE, output="sos"), x).astype(np.float32)
+            x = sosfilt(butter(2, [90, rng.uniform(3500, 7000)], "bandpass", fs=RATE, output="sos"), x).astype(
+                np.float32
+            )
             rms = float(np.sqrt(np.mean(x**2) + 1e-12))
         if part in ("drums", "voice", "lead", "riff") and rng.random() < 0.5:
             x = _room(rng, x, float(rng.uniform(0.05, 0.5)), float(rng.uniform(0.15, 1.8)))
@@ -205,7 +216,7 @@ def wear(rng: Generator, x: Wave) -> tuple[Wave, Floats | None]:
     chance = rng.random
     if chance() < 0.6:
         for _ in range(int(rng.integers(1, 4))):
-            b, a = iirpeak(float(np.exp(rng.uniform(np.log(60), np.log(10000)))), float(rng.uniform(0.5, 2)), fs=RATE)
+            b, a = iirpeak(float(np.exp(rng.uniform(np.log(60), np.log(10000)))), float(rng.uniform(0.7, 2)), fs=RATE)
             x = (x + rng.uniform(-0.7, 1.5) * lfilter(b, a, x)).astype(np.float32)
     x = x / (np.abs(x).max() + 1e-9)
     if chance() < 0.35:
@@ -222,7 +233,9 @@ def wear(rng: Generator, x: Wave) -> tuple[Wave, Floats | None]:
         t = np.arange(n) / RATE
         rate = float(rng.choice([0.5556, 0.75, 1.3]))
         depth, offset = float(rng.uniform(0, 0.005)), float(rng.uniform(-0.03, 0.03))
-        speed = (1 + offset) * (1 + depth * np.sin(2 * np.pi * rate * t + rng.uniform(0, 6)) + rng.uniform(-0.006, 0.006) * t / t[-1])
+        speed = (1 + offset) * (
+            1 + depth * np.sin(2 * np.pi * rate * t + rng.uniform(0, 6)) + rng.uniform(-0.006, 0.006) * t / t[-1]
+        )
         place = np.cumsum(1 / speed) / RATE
         x = np.interp(np.arange(0, place[-1], 1 / RATE), place, x).astype(np.float32)
         moved = np.stack([t[:: RATE // 20], place[:: RATE // 20]], axis=1)
@@ -259,13 +272,19 @@ def noises(rng: Generator, seconds: float) -> Wave:
         out += rng.normal(size=n).astype(np.float32) * 0.1
     for _ in range(int(rng.integers(2, 8)) if kind == 1 else 0):
         t = np.arange(n) / RATE
-        out += (np.sin(2 * np.pi * rng.uniform(60, 900) * t) * (1 + np.sin(2 * np.pi * rng.uniform(0.02, 0.3) * t))).astype(np.float32)
+        out += (
+            np.sin(2 * np.pi * rng.uniform(60, 900) * t) * (1 + np.sin(2 * np.pi * rng.uniform(0.02, 0.3) * t))
+        ).astype(np.float32)
     if kind >= 2:
         bank = spoken()
         voice = bank[int(rng.integers(len(bank)))] if bank else []
         at = 0.2
         while at < seconds - 1:
-            sound = voice[int(rng.integers(len(voice)))][0] if voice and kind == 2 else sung(rng, float(rng.uniform(90, 300)), float(rng.uniform(0.2, 2)), 1.1, 0.1)[0]
+            sound = (
+                voice[int(rng.integers(len(voice)))][0]
+                if voice and kind == 2
+                else sung(rng, float(rng.uniform(90, 300)), float(rng.uniform(0.2, 2)), 1.1, 0.1)[0]
+            )
             i = int(at * RATE)
             out[i : i + len(sound)] += sound[: n - i]
             at += float(rng.gamma(2.0, 0.14)) + (rng.uniform(0.3, 1.5) if rng.random() < 0.15 else 0.05)

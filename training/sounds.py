@@ -87,19 +87,43 @@ def _sum(*parts: Wave) -> Wave:
 def own_kit(rng: Generator) -> dict[int, Wave]:
     """A drum kit of noise and sines, from dry machine to roomy; {key: samples}."""
     u = rng.uniform
-    kick = _sum(_tone(0.6, u(90, 260), u(40, 62), u(0.008, 0.05), u(0.06, 0.3)), u(0, 0.4) * _noise(rng, 0.03, 800, 6000, 0.006))
-    snare = _sum(u(0.3, 1) * _tone(0.3, u(200, 330), u(150, 200), 0.02, u(0.03, 0.1)), u(0.4, 1.2) * _noise(rng, 0.5, u(300, 1500), u(6000, 14000), u(0.04, 0.16)))
+    kick = _sum(
+        _tone(0.6, u(90, 260), u(40, 62), u(0.008, 0.05), u(0.06, 0.3)), u(0, 0.4) * _noise(rng, 0.03, 800, 6000, 0.006)
+    )
+    snare = _sum(
+        u(0.3, 1) * _tone(0.3, u(200, 330), u(150, 200), 0.02, u(0.03, 0.1)),
+        u(0.4, 1.2) * _noise(rng, 0.5, u(300, 1500), u(6000, 14000), u(0.04, 0.16)),
+    )
     hat = _noise(rng, 0.2, u(4000, 8000), 15000, u(0.008, 0.04))
     opened = _noise(rng, 0.8, u(4000, 7000), 15000, u(0.08, 0.3))
-    clap = sum_at([_noise(rng, 0.3, 700, u(2500, 7000), u(0.02, 0.09)) for _ in range(4)], (0.0, u(0.006, 0.012), u(0.014, 0.022), u(0.024, 0.032)))
+    clap = sum_at(
+        [_noise(rng, 0.3, 700, u(2500, 7000), u(0.02, 0.09)) for _ in range(4)],
+        (0.0, u(0.006, 0.012), u(0.014, 0.022), u(0.024, 0.032)),
+    )
     ride = _sum(_noise(rng, 1.2, 3000, 12000, u(0.2, 0.5)), 0.2 * _tone(0.5, 3100, 3000, 0.1, 0.2))
     crash = _noise(rng, 2.0, 1500, 14000, u(0.4, 1.0))
-    out = {36: kick, 38: snare, 42: hat, 46: opened, 39: clap, 51: ride, 53: ride, 49: crash, 57: crash, 55: crash, 44: hat * 0.6}
+    out = {
+        36: kick,
+        38: snare,
+        42: hat,
+        46: opened,
+        39: clap,
+        51: ride,
+        53: ride,
+        49: crash,
+        57: crash,
+        55: crash,
+        44: hat * 0.6,
+    }
     out[37] = _sum(_tone(0.1, 1800, 1500, 0.01, 0.012), 0.5 * _noise(rng, 0.06, 1500, 7000, 0.01))
     for key, f in ((41, 80), (45, 115), (50, 160)):
-        out[key] = _sum(_tone(0.5, f * u(1.3, 2), f * u(0.9, 1.1), 0.04, u(0.1, 0.25)), 0.1 * _noise(rng, 0.05, 500, 5000, 0.02))
+        out[key] = _sum(
+            _tone(0.5, f * u(1.3, 2), f * u(0.9, 1.1), 0.04, u(0.1, 0.25)), 0.1 * _noise(rng, 0.05, 500, 5000, 0.02)
+        )
     for key in (69, 70, 54):
-        out[key] = np.concatenate([np.linspace(0, 1, 160, dtype=np.float32), np.ones(9000, np.float32)])[: int(0.12 * RATE)] * _noise(rng, 0.12, u(3000, 6000), 14000, u(0.015, 0.05))
+        out[key] = np.concatenate([np.linspace(0, 1, 160, dtype=np.float32), np.ones(9000, np.float32)])[
+            : int(0.12 * RATE)
+        ] * _noise(rng, 0.12, u(3000, 6000), 14000, u(0.015, 0.05))
     out[56] = _sum(_tone(0.3, 545, 540, 0.1, 0.06), _tone(0.3, 815, 810, 0.1, 0.06))
     for key, f in ((60, 520), (61, 340), (62, 330), (63, 320), (64, 200), (65, 420), (66, 300), (75, 2300), (67, 900)):
         out[key] = _tone(0.3, f * 1.15, f, 0.02, u(0.03, 0.09))
@@ -129,7 +153,10 @@ def sung(rng: Generator, hz: float, seconds: float, scale: float, breath: float)
     t = np.arange(n) / RATE
     glide = 1 + rng.choice([0, -0.06, 0.04]) * np.exp(-np.maximum(t - lead, 0) / 0.05)
     vibrato = 1 + 0.012 * rng.random() * np.sin(2 * np.pi * rng.uniform(4.5, 6.5) * t) * np.minimum(1, t / 0.4)
-    phase = np.cumsum(hz * glide * vibrato * (1 + 0.003 * rng.normal(size=n).cumsum() / np.sqrt(np.arange(1, n + 1)))) / RATE
+    phase = (
+        np.cumsum(hz * glide * vibrato * (1 + 0.003 * rng.normal(size=n).cumsum() / np.sqrt(np.arange(1, n + 1))))
+        / RATE
+    )
     pulses = np.diff(np.floor(phase), prepend=0)
     source = lfilter([1], [1, -0.96], pulses) - 0.3 + breath * 0.3 * rng.normal(size=n)
     y = np.zeros(n)

@@ -16,10 +16,11 @@ from numpy.typing import NDArray
 from . import audio, evidence, tracker
 from .audio import Decoded, Samples
 from .errors import FormatError
+from .grid import MeterMark
 from .tracker import Heard
 from .waveform import Waveform, WaveformMaker
 
-VERSION = 1
+VERSION = 2
 
 
 @attrs.frozen(eq=False)
@@ -32,6 +33,7 @@ class Evidence:
     attack : (n,) uint8, attack strength, 1000 a second, 255 is strongest
     percussive : (m,) uint8, share of percussive sound, 20 a second
     onset_times, onset_strengths : (k,) heard onsets, s, and how strong, 0 to 1
+    problem : why the trained ear did not serve, else empty
     """
 
     heard: Heard
@@ -39,6 +41,7 @@ class Evidence:
     percussive: NDArray[np.uint8]
     onset_times: NDArray[np.float64]
     onset_strengths: NDArray[np.float32]
+    problem: str = ""
 
     def attack_strength(self) -> NDArray[np.float32]:
         """Attack strength as float32 in [0, 1]."""
@@ -54,12 +57,13 @@ def to_bytes(value: Evidence) -> bytes:
         times=h.times,
         numbers=h.numbers,
         confidence=h.confidence,
-        bar=np.array([h.beats_per_bar]),
+        meter=np.array([[m.beat, m.beats_per_bar] for m in h.meter]),
         margin=np.array([h.phase_margin]),
         attack=value.attack,
         percussive=value.percussive,
         onset_times=value.onset_times,
         onset_strengths=value.onset_strengths,
+        problem=np.array(value.problem),
     )
     return out.getvalue()
 
@@ -68,8 +72,11 @@ def from_bytes(blob: bytes) -> Evidence:
     """Inverse of `to_bytes`. Raises `FormatError` when the block is damaged."""
     try:
         with np.load(io.BytesIO(blob), allow_pickle=False) as z:
-            heard = Heard(z["times"], z["numbers"], z["confidence"], int(z["bar"][0]), float(z["margin"][0]))
-            return Evidence(heard, z["attack"], z["percussive"], z["onset_times"], z["onset_strengths"])
+            meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
+            heard = Heard(z["times"], z["numbers"], z["confidence"], meter, float(z["margin"][0]))
+            return Evidence(
+                heard, z["attack"], z["percussive"], z["onset_times"], z["onset_strengths"], str(z["problem"])
+            )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
 
@@ -99,13 +106,16 @@ def decode(
 
 def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) -> Evidence:
     """Track the beats of what `listener` heard."""
-    sound = listener.finish()
-    heard = tracker.track(sound, progress=progress)
+    sound = listener.finish(progress=lambda p: progress(0.6 * p))
+    heard = tracker.track(sound, progress=lambda p: progress(0.6 + 0.4 * p))
+    times, strengths = evidence.onsets(sound.attack)
     return Evidence(
         heard,
         np.rint(sound.attack * 255).astype(np.uint8),
         np.rint(np.clip(sound.percussive, 0, 1) * 255).astype(np.uint8),
-        *evidence.onsets(sound.attack),
+        times,
+        strengths,
+        sound.problem,
     )
 
 

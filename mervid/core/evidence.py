@@ -1,26 +1,37 @@
 """What can be heard at each moment: onset strengths, before any idea of a beat.
 
-Two descriptions of one recording, both made in one streaming pass at 32 kHz mono:
+Descriptions of one recording, made in one streaming pass at 32 kHz mono:
+
+* *spectra*, 50 a second, which the trained ear reads (see `spectra`, `ear`).
+* *attack*, 1000 a second: how far energy just after an instant exceeds energy just before it, in three
+  bands. It peaks where a hit begins. Placing a beat to the millisecond, the bar fold and snapping read this.
+* the share of percussive sound, 20 a second, by median filtering (Fitzgerald, DAFx 2010), for the two inks of the
+  waveform.
+
+And where the ear's weights can't be read, in place of the spectra:
 
 * *flux*, 100 a second in four bands: the rise of log-frequency magnitudes over the loudest of their
   neighbours two frames before (SuperFlux: Böck & Widmer, DAFx 2013), each band divided by its own
   slow running level. Beat tracking reads this.
-* *attack*, 1000 a second: how far energy just after an instant exceeds energy just before it, in three
-  bands. It peaks where a hit begins. Placing a beat to the millisecond, the bar fold and snapping read this.
-
-Beside them, 20 a second, a coarse spectrum and chroma (bar lines are where these change), and the share
-of percussive sound by median filtering (Fitzgerald, DAFx 2010), for the two inks of the waveform.
+* a coarse spectrum and chroma, 20 a second (bar lines are where these change).
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
+from pathlib import Path
 
 import attrs
 import numpy as np
 from numpy.typing import NDArray
 
+from . import ear as trained
 from .audio import Resampler, Samples
+from .ear import Ear, Strengths
+from .errors import FormatError
+from .spectra import HOP as EAR_HOP
+from .spectra import Spectra
 
 Array = NDArray[np.float32]
 
@@ -36,6 +47,7 @@ SLOW_FPS = FPS // SLOW
 _CHUNK = 10 * RATE
 _LONG_WINDOW = 8192
 _SLOW_HOP = HOP * SLOW
+_COMMON_HOP = 2 * _SLOW_HOP
 # so much of the past is kept that the first frame of a chunk is centred two whole hops before it
 _PAST = WINDOW // 2 + 2 * HOP
 _LONG_PAST = _LONG_WINDOW // 2 + 2 * _SLOW_HOP
@@ -55,6 +67,8 @@ class Sound:
     chroma : (m, 12) float32, 20 a second, each row sums to 1 or 0
     percussive : (m,) float32 in [0, 1], 20 a second
     duration : s
+    strengths : what the trained ear says of each frame; None where its weights could not be read
+    problem : why they could not, else empty
     """
 
     flux: Array
@@ -63,6 +77,8 @@ class Sound:
     chroma: Array
     percussive: Array
     duration: float
+    strengths: Strengths | None = None
+    problem: str = ""
 
 
 @cache
@@ -100,9 +116,16 @@ class Listener:
     4
     """
 
-    def __init__(self, rate: int) -> None:
+    def __init__(self, rate: int, *, weights: Path = trained.WEIGHTS) -> None:
         from scipy.signal import butter
 
+        self._ear: Ear | None = None
+        self.problem = ""
+        try:
+            self._ear = trained.load(weights)
+        except FormatError as e:
+            self.problem = str(e)
+        self._spectra = Spectra()
         self._resample = Resampler(rate, RATE)
         self._queue: list[Samples] = []
         self._queued = 0
@@ -139,33 +162,45 @@ class Listener:
             self._hear(heap[:_CHUNK])
             self._queue, self._queued = [heap[_CHUNK:]], len(heap) - _CHUNK
 
-    def finish(self) -> Sound:
-        """Hear what is left and put the features together."""
+    def finish(self, *, progress: Callable[[float], None] = lambda part: None) -> Sound:
+        """Hear what is left and put the features together; `progress` is told the share done, and may raise."""
         self._add(self._resample(np.zeros(0, np.float32), last=True))
         duration = self._total / RATE
         rest = np.concatenate([*self._queue, np.zeros(0, np.float32)])
-        # pad to whole slow frames, and half a window so that the last frames are whole
-        padded = np.zeros((-(-len(rest) // _SLOW_HOP) + 3) * _SLOW_HOP, np.float32)
+        # pad to whole frames of every kind, and half a window so that the last frames are whole
+        padded = np.zeros(-(-(len(rest) + _LONG_PAST) // _COMMON_HOP) * _COMMON_HOP, np.float32)
         padded[: len(rest)] = rest
         self._hear(padded)
         frames = int(np.ceil(duration * FPS))
-        # the first two frames of each kind are centred before time zero
-        flux = _level(np.concatenate(self._flux)[2:][:frames])
-        power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
         slow = int(np.ceil(duration * SLOW_FPS))
+        strengths = None
+        flux, colour, chroma = (
+            np.zeros((0, BANDS), np.float32),
+            np.zeros((0, 24), np.float32),
+            np.zeros((0, 12), np.float32),
+        )
+        if self._ear is not None:
+            strengths = self._ear.hear(self._spectra.features(-(-self._total // EAR_HOP)), progress=progress)
+        else:
+            # the first two frames of each kind are centred before time zero
+            flux = _level(np.concatenate(self._flux)[2:][:frames])
+            colour, chroma = np.concatenate(self._colour)[:slow], np.concatenate(self._chroma)[2:][:slow]
+        power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
         return Sound(
             flux=flux,
             attack=_attack(power),
-            colour=np.concatenate(self._colour)[:slow],
-            chroma=np.concatenate(self._chroma)[2:][:slow],
+            colour=colour,
+            chroma=chroma,
             percussive=np.concatenate(self._percussive)[:slow],
             duration=duration,
+            strengths=strengths,
+            problem=self.problem,
         )
 
     def _hear(self, chunk: Samples) -> None:
         """Features of one chunk; its last window stays in the tail for the next."""
         from scipy.fft import rfft
-        from scipy.ndimage import maximum_filter1d, median_filter
+        from scipy.ndimage import median_filter
         from scipy.signal import sosfilt
 
         joined = np.concatenate([self._tail, chunk])
@@ -174,8 +209,29 @@ class Listener:
         views = views[: len(chunk) // HOP]
         window = np.hanning(WINDOW).astype(np.float32)
         magnitude = np.abs(rfft(views * window, axis=1))
-        weights, centres = _filterbank()
-        level = magnitude @ weights
+        level = magnitude @ _filterbank()[0]
+        if self._ear is None:
+            self._hear_simply(joined, level, len(chunk))
+        else:
+            self._spectra.push(chunk)
+        thin = level[:, ::3]
+        held = median_filter(thin, (17, 1), mode="nearest")
+        struck = median_filter(thin, (1, 9), mode="nearest")
+        share = (thin * struck**2 / (struck**2 + held**2 + 1e-12)).sum(axis=1) / (thin.sum(axis=1) + 1e-9)
+        self._percussive.append(_slowly(share[:, None])[:, 0])
+        step = RATE // ATTACK_RATE
+        powers = []
+        for k, sos in enumerate(self._filters):
+            y, self._states[k] = sosfilt(sos.astype(np.float32), chunk, zi=self._states[k])
+            powers.append((y * y).reshape(-1, step).mean(axis=1))
+        self._power.append(np.stack(powers, axis=1).astype(np.float32))
+
+    def _hear_simply(self, joined: Array, level: Array, samples: int) -> None:
+        """The hand-made features of one chunk, which `simple` reads."""
+        from scipy.fft import rfft
+        from scipy.ndimage import maximum_filter1d
+
+        centres = _filterbank()[1]
         bands = np.log10(1 + level)
         before = np.concatenate([self._last_bands, bands])[:-2]
         self._last_bands = bands[-2:]
@@ -183,28 +239,19 @@ class Listener:
         edges = np.searchsorted(centres, BAND_EDGES)
         self._flux.append(np.stack([part.sum(axis=1) for part in np.split(rise, edges, axis=1)], axis=1))
 
-        def slowly(x: Array) -> Array:
-            return x[: len(x) // SLOW * SLOW].reshape(-1, SLOW, x.shape[1]).mean(axis=1, dtype=np.float32)
-
-        coarse = slowly(bands)
+        coarse = _slowly(bands)
         groups = np.linspace(0, coarse.shape[1], 25).astype(int)[:-1]
         sizes = np.diff([*groups, coarse.shape[1]]).astype(np.float32)
         self._colour.append((np.add.reduceat(coarse, groups, axis=1) / sizes).astype(np.float32))
-        long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: len(chunk) // _SLOW_HOP]
+        long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: samples // _SLOW_HOP]
         pitches = np.sqrt(np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1))) @ _chroma_map()
         total = pitches.sum(axis=1, keepdims=True)
         self._chroma.append(np.where(total > 1e-3, pitches / np.maximum(total, 1e-9), 0).astype(np.float32))
-        thin = level[:, ::3]
-        held = median_filter(thin, (17, 1), mode="nearest")
-        struck = median_filter(thin, (1, 9), mode="nearest")
-        share = (thin * struck**2 / (struck**2 + held**2 + 1e-12)).sum(axis=1) / (thin.sum(axis=1) + 1e-9)
-        self._percussive.append(slowly(share[:, None])[:, 0])
-        step = RATE // ATTACK_RATE
-        powers = []
-        for k, sos in enumerate(self._filters):
-            y, self._states[k] = sosfilt(sos.astype(np.float32), chunk, zi=self._states[k])
-            powers.append((y * y).reshape(-1, step).mean(axis=1))
-        self._power.append(np.stack(powers, axis=1).astype(np.float32))
+
+
+def _slowly(x: Array) -> Array:
+    """Means of five frames: (n, k) to (n // 5, k)."""
+    return x[: len(x) // SLOW * SLOW].reshape(-1, SLOW, x.shape[1]).mean(axis=1, dtype=np.float32)
 
 
 def _running_percentile(x: Array, *, width: int, percent: float, step: int) -> Array:

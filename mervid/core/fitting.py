@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import Refused
-from .grid import Grid, MeterMark, Pin
+from .grid import Grid, Pin
 from .tracker import Heard
 
 Floats = NDArray[np.float64]
@@ -135,7 +135,7 @@ def fit_steady(
             "Remove the others, or follow the recording."
         )
     start, period = line(heard.times[trusted], numbers[trusted], heard.confidence[trusted] + 0.05)
-    mark = like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
+    mark = like.meter if like else heard.meter
     if hand:
         anchor = hand[0]
         start = anchor.time - period * anchor.beat
@@ -190,7 +190,7 @@ def follow(
     fixed = {p.beat: p for p in hand}
     knots, at = fewest_pins(t, n, tol)
     pins = tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
-    mark = like.meter if like else (MeterMark(0.0, heard.beats_per_bar),)
+    mark = like.meter if like else heard.meter
     return Grid(pins, mark)
 
 

@@ -23,8 +23,9 @@ LOW, HIGH = 35.0, 14_000.0
 HOP = RATE // FPS
 _LONG, _SHORT = 4096, 1024
 _HALF = HOP // 2
-# the first window of a chunk is centred two frames before it, so that the last ones are whole
-PAST = _LONG // 2 + 2 * HOP
+# the first window of a chunk is centred three frames before it, so that the last one is whole
+DELAY = 3
+PAST = _LONG // 2 + DELAY * HOP
 _DEPTH = 1000.0
 SCALE = 36.0
 """Features are kept as uint8: the logarithm times this."""
@@ -59,7 +60,7 @@ class Spectra:
         self._short: list[NDArray[np.float16]] = []
 
     def push(self, chunk: Array) -> None:
-        """Take more samples, a multiple of `HOP`; what is 2 frames and half a long window old is read."""
+        """Take more samples, a multiple of `HOP`; what is `PAST` old is read."""
         from scipy.fft import rfft
 
         joined = np.concatenate([self._tail, chunk])
@@ -76,9 +77,12 @@ class Spectra:
     def features(self, frames: int) -> NDArray[np.uint8]:
         """The ear's input, (frames, 72, 3): magnitudes, rises at the frame, rises half a frame later.
 
-        Push at least two frames and half a long window (`PAST`) of silence after the end before.
+        Push at least `PAST` of silence after the end before.
         """
-        long, short = np.concatenate(self._long)[2:][:frames], np.concatenate(self._short)[4:][: 2 * frames]
+        long, short = (
+            np.concatenate(self._long)[DELAY:][:frames],
+            np.concatenate(self._short)[2 * DELAY :][: 2 * frames],
+        )
         out = np.zeros((frames, BANDS, CHANNELS), np.uint8)
         level = {}
         for name, x in (("long", long), ("short", short)):
@@ -113,10 +117,10 @@ def _pack(x: Array) -> NDArray[np.uint8]:
 def read(samples: Array) -> NDArray[np.uint8]:
     """Features of (n,) 32 kHz mono samples in memory: (frames, 72, 3) uint8."""
     frames = -(-len(samples) // HOP)
-    padded = np.zeros(frames * HOP + 6 * HOP + _LONG // HOP * HOP, np.float32)
+    chunk = 100 * HOP
+    padded = np.zeros(-(-(len(samples) + PAST) // chunk) * chunk, np.float32)
     padded[: len(samples)] = samples
     spectra = Spectra()
-    chunk = 500 * HOP
     for a in range(0, len(padded), chunk):
         spectra.push(padded[a : a + chunk])
     return spectra.features(frames)

@@ -1,43 +1,30 @@
 """Beat tracking: which instants a listener would tap, and which of them begin a bar.
 
-A bar pointer moves through the bar at some tempo under one of a few rhythms (state space after Krebs,
-Böck & Widmer, ISMIR 2015: tempo changes at beats only). Inside a beat the pointer just advances, so a whole beat
-is scored at once from running sums of the onset strengths, which makes the Viterbi search short. The
-bar's phase is then settled over the whole track by where sound and harmony change, and each beat is moved
-to the beginning of the attack it belongs to.
+The trained ear says how strongly each moment is a beat or a downbeat; a bar pointer makes one count of it; then each
+beat goes to the beginning of its attack, steady stretches become steady and carry the count through breaks. Without
+the ear's weights the hand-made features of `simple` take the first two steps.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cache
 
 import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from .evidence import ATTACK_RATE, FPS, SLOW_FPS, Sound
-from .rhythms import BEATS, BINS, PATTERNS, expected
+from . import pointer, precision, simple
+from .ear import Strengths
+from .evidence import ATTACK_RATE, Sound
+from .grid import MeterMark
+from .rhythms import BEATS
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
-SLOWEST, FASTEST = 55.0, 210.0
-VERSION = 1
-
-_PERIODS = np.unique(np.rint(np.geomspace(60 * FPS / FASTEST, 60 * FPS / SLOWEST, 84)).astype(int))
-_LONGEST = int(_PERIODS[-1])
-_NEAR = 5
-_JUMPED = 127
-_SLOW_COUNT = 76.0
-_BACKBEAT = 0.6
-_NEVER = np.float32(-1e6)
-_TEMPER = 0.35
-_PRIOR_BPM, _PRIOR_OCTAVES, _PRIOR_WEIGHT = 108.0, 0.55, 3.0
-_RHYTHM_CHANGE = 4.0
-_TEMPO_JUMP = 40.0
-_TEMPO_STIFF = 120.0
-_WINDOW = 6 * 60 * FPS
-_OVERLAP = 40 * FPS
+_FAINT = 0.12
+_SURE = 0.3
+_RESTING = 12
 
 
 @attrs.frozen(eq=False)
@@ -48,22 +35,24 @@ class Heard:
     ----------
     times : (n,) float64, s, strictly increasing
     numbers : (n,) int64, the count of each beat; 0 is the first downbeat, gaps are missing beats
-    confidence : (n,) float64 in [0, 1]
-    beats_per_bar : int
-    phase_margin : float
-        How far the chosen bar phase beats the next best, 0 (no idea) to 1.
+    confidence : (n,) float64 in [0, 1], the chance that the beat is right within 20 ms
+    meter : where the count of beats in a bar changes; the first mark is at beat 0
+    phase_margin : the chance that the right beat begins the bar, 0 to 1
     """
 
     times: Floats
-    numbers: NDArray[np.int64]
+    numbers: Ints
     confidence: Floats
-    beats_per_bar: int = BEATS
+    meter: tuple[MeterMark, ...] = (MeterMark(),)
     phase_margin: float = 0.0
 
     @property
     def downbeats(self) -> Floats:
         """Times of the beats that begin a bar, s."""
-        return self.times[self.numbers % self.beats_per_bar == 0]
+        starts = np.array([int(m.beat) for m in self.meter])
+        sizes = np.array([m.beats_per_bar for m in self.meter])
+        k = np.maximum(np.searchsorted(starts, self.numbers, "right") - 1, 0)
+        return self.times[(self.numbers - starts[k]) % sizes[k] == 0]
 
 
 def nothing_heard() -> Heard:
@@ -85,311 +74,200 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
     >>> 60 / np.median(np.diff(heard.times))  # doctest: +SKIP
     120.0
     """
-    if len(sound.flux) < 2 * _LONGEST or not np.any(sound.attack > 0.1):
+    if not np.any(sound.attack > 0.1):
         return nothing_heard()
-    frames, position = _decode(sound.flux, progress)
-    frames, position = _one_level(frames, position)
-    frames, position = _not_half(sound.flux, frames, position)
-    times = frames / FPS
-    inside = (times > -0.05) & (times < sound.duration)
-    times, position = times[inside], position[inside]
-    if len(times) < 4:
+    if sound.strengths is None:
+        return _without_ear(sound, progress)
+    ear = sound.strengths
+    rough = pointer.beats(ear, progress=progress)
+    rough = _music(ear, rough[rough < sound.duration])
+    if len(rough) < 4:
         return nothing_heard()
-    phase, margin = _bar_phase(sound, times, position)
-    times = _to_attacks(sound.attack, times)
-    confidence = _confidence(sound.attack, times)
+    position, metre, _ = pointer.bars(ear, rough)
+    times, clear, steady = place(sound.attack, rough, position, metre)
+    times, clear, steady = carry(ear, times, clear, steady, sound.duration)
+    keep = ~_at_rest(pointer.peaks(ear.beat, times, 3), steady >= 0)
+    times, clear, steady = times[keep], clear[keep], steady[keep]
+    position, metre, margin = pointer.bars(ear, times)
+    confidence = chance(features_of(ear, sound.attack, times, steady >= 0), ear.calibration[:6])
+    phase = float(chance(np.array([margin]), ear.calibration[6:]))
+    return _counted(times, position, metre, confidence, phase)
+
+
+def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
+    rough, position, margin = simple.hear(sound, progress=progress)
+    if len(rough) < 4:
+        return nothing_heard()
+    times, clear, steady = place(sound.attack, rough, position, BEATS)
+    confidence = evenness(sound.attack, times)
     first, last = _sounding(confidence)
-    times, phase, confidence = (
-        times[first:last],
-        phase[first:last],
-        confidence[first:last],
-    )
-    if len(times) < 4:
+    part = slice(first, last)
+    if last - first < 4:
         return nothing_heard()
-    start = int(np.argmax(phase == 0))
-    return Heard(times, np.arange(len(times), dtype=np.int64) - start, confidence, BEATS, margin)
+    return _counted(times[part], position[part], BEATS, confidence[part], margin)
 
 
-@cache
-def _tempo_costs() -> NDArray[np.float32]:
-    """(2·near+1, periods): log weight of going to period i from i + k, k from -near to near."""
-    i = np.arange(len(_PERIODS))[None]
-    j = i + np.arange(-_NEAR, _NEAR + 1)[:, None]
-    ok = (j >= 0) & (j < len(_PERIODS))
-    ratio = _PERIODS[i] / _PERIODS[np.clip(j, 0, len(_PERIODS) - 1)]
-    return np.where(ok, -_TEMPO_STIFF * np.abs(ratio - 1), _NEVER).astype(np.float32)
-
-
-@cache
-def _emission_weights() -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Log likelihood of a beat as weights on its binned sums (gamma density of shape 2, mean as expected).
+def place(attack: NDArray[np.float32], rough: Floats, position: Ints, metre: int) -> tuple[Floats, Floats, Ints]:
+    """Precise times of roughly placed beats: attacks, then steady lines, then the pulse among jittered notes.
 
     Returns
     -------
-    (periods, 16 · 5, 4 · patterns) weights: four bands and a count of frames in each sixteenth; and
-    (periods,) what the tempo prior adds to a beat.
+    times (k,) in s; how clear each beat's attack is; which steady run it lies on, -1 for none
     """
-    mean = expected(_PERIODS / FPS)
-    w = np.zeros((len(_PERIODS), BINS, 5, BEATS, len(PATTERNS)))
-    w[:, :, :4] = -2 / mean.transpose(0, 3, 4, 2, 1)
-    w[:, :, 4] = -2 * np.log(mean).sum(axis=4).transpose(0, 3, 2, 1)
-    octaves = np.log2(60 * FPS / _PERIODS / _PRIOR_BPM)
-    prior = -_PRIOR_WEIGHT * 0.5 * (octaves / _PRIOR_OCTAVES) ** 2 * _PERIODS / FPS
-    return (_TEMPER * w).reshape(len(_PERIODS), BINS * 5, -1).astype(np.float32), prior.astype(np.float32)
+    times, clear = precision.to_attacks(attack, rough)
+    times = precision.level_snares(times, clear, position, metre)
+    steady = np.full(len(times), -1)
+    lined = times.copy()
+    for number, run in enumerate(precision.steady_runs(times, clear)):
+        i = np.arange(run.first, run.last + 1)
+        lined[i] = run.at(i)
+        steady[i] = number
+    return _in_order(precision.calm(lined, clear, steady >= 0)), clear, steady
 
 
-def _within(progress: Callable[[float], None], start: float, stop: float) -> Callable[[float], None]:
-    return lambda part: progress(start + part * (stop - start))
+def _in_order(times: Floats) -> Floats:
+    """Keep beats apart where moves brought two together: the later one goes back."""
+    for i in np.flatnonzero(np.diff(times) < 0.1) + 1:
+        times[i] = max(times[i], times[i - 1] + 0.1)
+    return times
 
 
-def _decode(flux: NDArray[np.float32], progress: Callable[[float], None]) -> tuple[Floats, NDArray[np.int64]]:
-    """Most likely beats: frame numbers and position in the bar (0 to 3), window by window."""
-    total = len(flux)
-    found: list[tuple[int, int]] = []
-    start, state = 0, None
-    while True:
-        stop = min(total, start + _WINDOW)
-        part = (start / total, stop / total)
-        path = _viterbi(
-            flux[start:stop],
-            state,
-            _within(progress, *part),
-        )
-        if stop == total:
-            found += [(start + t, b) for t, b, _, _ in path]
+def _music(ear: Strengths, times: Floats) -> Floats:
+    """Without lead-in and ring: from the first to the last beat that the ear supports."""
+    strength = pointer.peaks(ear.beat, times, 3)
+    if len(times) < 4:
+        return times[:0]
+    run = np.convolve(strength, np.ones(4) / 4, "valid")
+    sure = np.flatnonzero(run >= _SURE / 2)
+    if not len(sure) or strength.max() < _SURE:
+        return times[:0]
+    first, last = int(sure[0]), int(sure[-1]) + 3
+    while strength[first] < _FAINT:
+        first += 1
+    while strength[last] < _FAINT:
+        last -= 1
+    return times[first : last + 1]
+
+
+def _at_rest(strength: Floats, steady: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Beats in long stretches where the ear hears no beat at all and no steady line carries the count."""
+    out = np.zeros(len(strength), bool)
+    faint = (strength < _FAINT / 2) & ~steady
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], faint.astype(int), [0]])))
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
+        if b - a >= _RESTING:
+            out[a:b] = True
+    return out
+
+
+def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: float) -> tuple[Floats, Floats, Ints]:
+    """Let steady lines count through what lies between and beside them.
+
+    Two runs on one line are joined and what the pointer did between them is replaced by the line's beats; the first
+    and the last run reach outward over beats that the ear hears no better where they are.
+    """
+    runs = [np.flatnonzero(steady == k) for k in range(int(steady.max(initial=-1)) + 1)]
+    if not runs:
+        return times, clear, steady
+    pieces: list[tuple[Floats, Floats, Ints]] = []
+
+    def raw(a: int, b: int) -> tuple[Floats, Floats, Ints]:
+        return times[a:b], clear[a:b], steady[a:b]
+
+    def lined(new: Floats, number: int) -> tuple[Floats, Floats, Ints]:
+        return new, np.zeros(len(new)), np.full(len(new), number)
+
+    def no_worse(new: Floats, old: Floats) -> bool:
+        if not len(new) or not len(old):
+            return bool(len(new))
+        a, b = pointer.peaks(ear.beat, new, 2), pointer.peaks(ear.beat, old, 2)
+        return bool(a.sum() >= 0.85 * b.sum() and (a.mean() >= 0.6 * b.mean() or b.mean() < _SURE))
+
+    period = [float(np.median(np.diff(times[r]))) for r in runs]
+    first = runs[0]
+    head = np.arange(times[first[0]] - period[0], max(0.0, times[0] - 0.5 * period[0]), -period[0])[::-1]
+    pieces.append(lined(head, 0) if no_worse(head, times[: first[0]]) else raw(0, first[0]))
+    for k, run in enumerate(runs):
+        pieces.append(raw(run[0], run[-1] + 1))
+        if k + 1 == len(runs):
             break
-        kept = [s for s in path if s[0] < stop - start - _OVERLAP]
-        t, b, r, i = kept[-1]
-        found += [(start + t, b) for t, b, _, _ in kept[:-1]]
-        start, state = start + t, (b, r, i)
-    frames, position = np.array(found).T
-    return frames.astype(np.float64), position
-
-
-def _viterbi(
-    flux: NDArray[np.float32],
-    state: tuple[int, int, int] | None,
-    progress: Callable[[float], None],
-) -> list[tuple[int, int, int, int]]:
-    """Beats of one window as (frame, position in bar, rhythm, period index).
-
-    Frames before the start and after the end count nothing; a given `state` pins the first beat at frame 0.
-    No beat is shorter than the shortest period, so that many frames can be searched at once.
-    """
-    n, rhythms, periods = len(flux), len(PATTERNS), len(_PERIODS)
-    pad, block = _LONGEST, int(_PERIODS[0])
-    steps = -(-(n + pad) // block) * block
-    weights, prior = _emission_weights()
-    stiff = _tempo_costs()
-    sums = np.zeros((steps + 2 * pad + 2, 5))
-    sums[pad + 1 : pad + n + 1, :4] = flux
-    sums[pad + 1 : pad + n + 1, 4] = 1
-    sums = np.cumsum(sums, axis=0)
-    edges = np.rint(_PERIODS[:, None] * (np.arange(BINS + 1) - 0.5) / BINS).astype(int)
-    length = -(-(pad + block + 1) // block) * block
-    ring = np.full((length, BEATS, rhythms, periods), _NEVER, np.float32)
-    from_tempo = np.zeros((steps, BEATS, rhythms, periods), np.int8)
-    from_jump = np.zeros((steps, BEATS, rhythms), np.uint8)
-    from_rhythm = np.zeros((steps, rhythms, periods), np.uint8)
-    rows = np.arange(periods)
-    padded = np.full((block, BEATS, rhythms, periods + 2 * _NEAR), _NEVER, np.float32)
-    best_end, best_state = -np.inf, (0, 0, 0, 0)
-    offset = 0.0
-    for base in range(0, steps, block):
-        progress(base / steps)
-        frames = base + np.arange(block)
-        at = sums[np.maximum(frames[None, :, None] + edges[:, None], 0)]
-        scores = np.diff(at, axis=2).astype(np.float32).reshape(periods, block, BINS * 5) @ weights
-        scores += prior[:, None, None]
-        slot = base % length
-        here = ring[slot : slot + block]
-        if state is None:
-            here[frames <= pad] = np.maximum(here[frames <= pad], -offset)
-        elif base <= pad < base + block:
-            here[(pad - base, *state)] = -offset
-        # a rhythm may change at the bar line
-        bar = here[:, 0]
-        lead = bar.argmax(axis=1)
-        change = bar.max(axis=1) - _RHYTHM_CHANGE
-        other = change[:, None] > bar
-        from_rhythm[frames] = np.where(other, lead[:, None], np.arange(rhythms)[None, :, None])
-        bar[...] = np.where(other, change[:, None], bar)
-        padded[..., _NEAR:-_NEAR] = here
-        far = here.argmax(axis=3)
-        from_jump[frames] = far
-        value = np.broadcast_to(here.max(axis=3, keepdims=True) - _TEMPO_JUMP, here.shape).copy()
-        choice = np.full(here.shape, _JUMPED, np.int8)
-        for k in range(2 * _NEAR + 1):
-            option = padded[..., k : k + periods] + stiff[k]
-            better = option > value
-            np.copyto(choice, k - _NEAR, where=better)
-            np.maximum(value, option, out=value)
-        from_tempo[frames] = choice
-        here[...] = _NEVER
-        arrive = np.roll(
-            value.transpose(3, 0, 1, 2) + scores.reshape(periods, block, BEATS, rhythms),
-            1,
-            axis=2,
-        )
-        arrive = np.maximum(arrive, _NEVER)
-        land = _PERIODS[:, None] + frames[None]
-        ring[land % length, :, :, rows[:, None]] = arrive
-        over = land >= n + pad
-        if over.any():
-            top = np.where(over[:, :, None, None], arrive, -np.inf)
-            top[:, frames >= n + pad] = -np.inf
-            if top.max() + offset > best_end:
-                best_end = float(top.max()) + offset
-                i, t, b, r = (int(v) for v in np.unravel_index(int(top.argmax()), top.shape))
-                best_state = (base + t, (b - 1) % BEATS, r, i)
-        # keep the figures small enough for single precision
-        top_score = float(ring.max())
-        if top_score > _NEVER / 2:
-            ring -= np.float32(top_score)
-            np.maximum(ring, _NEVER, out=ring)
-            offset += top_score
-    path = []
-    t, b, r, i = best_state
-    while True:
-        path.append((t - pad, b, r, i))
-        move = int(from_tempo[t, b, r, i])
-        i_before = int(from_jump[t, b, r]) if move == _JUMPED else i + move
-        r_before = int(from_rhythm[t, r, i_before]) if b == 0 else r
-        before = t - int(_PERIODS[i_before])
-        if t <= pad or before < (0 if state is None else pad):
-            break
-        t, b, r, i = before, (b - 1) % BEATS, r_before, i_before
-    return path[::-1]
-
-
-def _one_level(frames: Floats, position: NDArray[np.int64]) -> tuple[Floats, NDArray[np.int64]]:
-    """Bring stretches that were counted at half or double speed to the level of the rest.
-
-    A quiet intro often reads at half speed; a recording rarely changes its level. Gaps of
-    about two periods get a beat between, and stretches of about half a period lose every second beat.
-    """
-    if len(frames) < 16:
-        return frames, position
-    period = np.diff(frames)
-    ratio = period / np.median(period)
-    out, place = [frames[0]], [int(position[0])]
-    skip = False
-    for i in range(1, len(frames)):
-        near = ratio[max(0, i - 3) : i + 3]
-        if 1.75 < ratio[i - 1] < 2.25:
-            out.append((frames[i - 1] + frames[i]) / 2)
-            place.append(-1)
-        elif np.median(near) < 0.6 and 0.4 < ratio[i - 1] < 0.6 and not skip:
-            skip = True
-            continue
-        skip = False
-        out.append(frames[i])
-        place.append(int(position[i]))
-    at = np.arange(len(out))
-    # the decoder counts on without slips: the count that most beats agree on holds for all
-    offset = np.bincount((np.array(place) - at)[np.array(place) >= 0] % BEATS, minlength=BEATS).argmax()
-    return np.array(out), (at + offset) % BEATS
-
-
-def _not_half(
-    flux: NDArray[np.float32], frames: Floats, position: NDArray[np.int64]
-) -> tuple[Floats, NDArray[np.int64]]:
-    """Double a very slow count when drums strike as hard halfway between its beats as on them.
-
-    Clean machine music has nothing between its eighths, which reads well as a slow count whose off-beats are snares.
-    """
-    if len(frames) < 16 or 60 * FPS / np.median(np.diff(frames)) > _SLOW_COUNT:
-        return frames, position
-    drums = flux[:, :3].sum(axis=1)
-    between = (frames[:-1] + frames[1:]) / 2
-    on, off = (
-        np.mean([drums[max(0, f - 3) : f + 4].max(initial=0) for f in x.astype(int).tolist()])
-        for x in (frames, between)
+        start, stop = run[-1] + 1, runs[k + 1][0]
+        gap = times[stop] - times[run[-1]]
+        beats = round(gap / ((period[k] + period[k + 1]) / 2))
+        drift = abs(gap - beats * (period[k] + period[k + 1]) / 2)
+        between = times[run[-1]] + gap * np.arange(1, beats) / max(beats, 1)
+        same = abs(period[k] / period[k + 1] - 1) < 0.004 and drift < 0.03
+        join = same and stop > start and no_worse(between, times[start:stop])
+        pieces.append(lined(between, k) if join else raw(start, stop))
+    last = runs[-1]
+    tail = np.arange(times[last[-1]] + period[-1], min(duration, times[-1] + 0.5 * period[-1]), period[-1])
+    pieces.append(
+        lined(tail, len(runs) - 1) if no_worse(tail, times[last[-1] + 1 :]) else raw(last[-1] + 1, len(times))
     )
-    if off < 0.8 * on:
-        return frames, position
-    out = np.empty(2 * len(frames) - 1)
-    out[::2], out[1::2] = frames, between
-    return out, (2 * int(position[0]) + np.arange(len(out))) % BEATS
+    out = tuple(np.concatenate(column) for column in zip(*pieces, strict=True))
+    return out[0], out[1], out[2]
 
 
-def _bar_phase(sound: Sound, times: Floats, position: NDArray[np.int64]) -> tuple[NDArray[np.int64], float]:
-    """Position in the bar of each beat, and the margin of that choice.
-
-    Bars begin where colour and harmony change: for each of the four phases sum the change at its beats
-    against the others, add the backbeat and some trust in the decoder, and take the best over the whole track.
-    """
-    edges = np.clip(np.rint(times * SLOW_FPS).astype(int), 0, len(sound.colour) - 1)
-    spans = [slice(a, max(a + 1, b)) for a, b in zip(edges, [*edges[1:], len(sound.colour)], strict=True)]
-    colour = np.array([sound.colour[s].mean(axis=0) for s in spans])
-    chroma = np.array([sound.chroma[s].mean(axis=0) for s in spans])
-
-    def change(x: Floats, width: int) -> Floats:
-        run = np.concatenate([np.zeros((1, x.shape[1])), np.cumsum(x, axis=0)])
-        i = np.arange(len(x))
-        lo, hi = np.maximum(i - width, 0), np.minimum(i + width, len(x))
-        after = (run[hi] - run[i]) / np.maximum(hi - i, 1)[:, None]
-        before = (run[i] - run[lo]) / np.maximum(i - lo, 1)[:, None]
-        d = np.linalg.norm(after - before, axis=1)
-        d[: min(2, len(d))] = 0
-        return d / (d.std() + 1e-9)
-
-    weight = change(colour, 1) + change(chroma, 2) + change(chroma, 4) + change(colour, 4)
-    # where in the count would the bar begin? k is the decoder's position that becomes the downbeat
-    score = np.array([weight[position == k].mean() if (position == k).any() else 0.0 for k in range(BEATS)])
-    # snares fall on the second and fourth beat (the backbeat; common practice, no source)
-    frames = np.clip(np.rint(times * FPS).astype(int), 0, len(sound.flux) - 1)
-    struck = np.array([sound.flux[max(0, f - 2) : f + 3].max(axis=0) for f in frames])
-    bottom = struck[:, 0] - struck[:, 2]
-    bottom = (bottom - bottom.mean()) / (bottom.std() + 0.1)
-    even = [bottom[position % 2 == k % 2].mean() if (position % 2 == k % 2).any() else 0.0 for k in range(BEATS)]
-    score += _BACKBEAT * np.array(even)
-    score[0] += 0.15 * (score.max() - score.min() + 0.1)
-    order = np.argsort(-score)
-    margin = float(np.clip((score[order[0]] - score[order[1]]) / 0.6, 0, 1))
-    return (position - order[0]) % BEATS, margin
+def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, margin: float) -> Heard:
+    """Beats numbered from the first downbeat; beats missing in a rest are left out of the count's list, not of the count."""
+    if len(times) < 4:
+        return nothing_heard()
+    step = np.diff(times)
+    local = np.array([np.median(step[max(0, i - 4) : i + 5]) for i in range(len(step))])
+    skipped = np.maximum(np.rint(step / local).astype(np.int64), 1)
+    skipped[step < 1.7 * local] = 1
+    numbers = np.concatenate([[0], np.cumsum(skipped)])
+    opens = np.flatnonzero(position == 0)
+    if not len(opens):
+        return Heard(times, numbers, confidence, (MeterMark(0.0, metre),), margin)
+    numbers = numbers - numbers[opens[0]]
+    starts = numbers[opens]
+    sizes = np.append(np.diff(starts), metre)
+    # a rest longer than a bar is so many whole bars, the last of which may be odd
+    marks: list[MeterMark] = []
+    for beat, size in zip(starts.tolist(), sizes.tolist(), strict=True):
+        whole, odd = (size // metre, size % metre) if size > 6 else (0, 0)
+        for at, bars in ((beat, metre if whole else size), (beat + whole * metre, odd)):
+            if bars and (not marks or marks[-1].beats_per_bar != bars):
+                marks.append(MeterMark(float(at), int(bars)))
+    return Heard(times, numbers, confidence, tuple(marks), margin)
 
 
-def _to_attacks(attack: NDArray[np.float32], times: Floats) -> Floats:
-    """Move beats to the beginning of their attacks: the neighbourhood's vote first, then each its own."""
-    reach, own = 50, 14
-    a = np.pad(attack.astype(np.float64), (reach + own + 2, reach + own + 2 + ATTACK_RATE))
-    centre = np.clip(np.rint(times * ATTACK_RATE).astype(int), 0, len(attack) - 1) + reach + own + 2
-    lags = np.arange(-reach, reach + 1)
-    seen = a[centre[:, None] + lags]
-    seen = seen / np.maximum(seen.max(axis=1, keepdims=True), 0.15)
-    smooth = np.exp(-0.5 * (np.arange(-8, 9) / 3.0) ** 2)
-    shape = np.exp(-0.5 * (np.arange(-8, 9) / 4.0) ** 2)
-    votes = np.apply_along_axis(lambda v: np.convolve(v, smooth, "same"), 1, seen)
-    votes = np.apply_along_axis(lambda v: np.convolve(v, shape, "same"), 0, votes) if len(votes) > 17 else votes
-    votes = votes * np.exp(-0.5 * (lags / 30.0) ** 2)
-    shift = lags[votes.argmax(axis=1)]
-    centre = centre + shift
-    near = np.arange(-own, own + 1)
-    close = a[centre[:, None] + near] * np.exp(-0.5 * (near / 7.0) ** 2)
-    strong = close.max(axis=1) > 0.1
-    centre = np.where(strong, centre + near[close.argmax(axis=1)], centre)
-    moved = (centre - reach - own - 2) / ATTACK_RATE
-    # two beats drawn to one attack: the later keeps its place in the count, not its move
-    for i in np.flatnonzero(np.diff(moved) < 0.1) + 1:
-        moved[i] = max(times[i], moved[i - 1] + 0.1)
-    return moved
+def chance(features: Floats, weights: NDArray[np.float32]) -> Floats:
+    """Logistic of features (k, n) by weights (n + 1,), the last a bias, kept within 0.02 and 0.98."""
+    z = features @ weights[:-1].astype(float) + float(weights[-1])
+    return np.clip(1 / (1 + np.exp(-z)), 0.02, 0.98)
 
 
-def _confidence(attack: NDArray[np.float32], times: Floats) -> Floats:
-    """How sure each beat is: a clear attack where its neighbours expect one."""
+def features_of(ear: Strengths, attack: NDArray[np.float32], times: Floats, steady: NDArray[np.bool_]) -> Floats:
+    """What the chance is judged by: (k, 5)."""
+    strength = pointer.peaks(ear.beat, times, 2)
+    around = np.convolve(np.pad(strength, 8, mode="edge"), np.ones(17) / 17, "valid")
+    return np.stack([strength, around, _struck(attack, times), _even(times), steady.astype(float)], axis=1)
+
+
+def _struck(attack: NDArray[np.float32], times: Floats) -> Floats:
+    """How clear an attack there is within 2 ms of each time, 0 to 1."""
     i = np.clip(np.rint(times * ATTACK_RATE).astype(int), 0, len(attack) - 1)
     a = np.pad(attack, 2)
-    strength = np.maximum.reduce([a[i + k] for k in range(5)])
-    even = np.full(len(times), 0.02)
+    return 1 - np.exp(-np.maximum.reduce([a[i + k] for k in range(5)]).astype(float) / 0.15)
+
+
+def _even(times: Floats) -> Floats:
+    """How evenly each beat lies among its neighbours, 0 to 1."""
+    off = np.full(len(times), 0.02)
     if len(times) > 4:
         guess = np.median(
             [(times[2 - k : len(times) - 2 - k] + times[2 + k : len(times) - 2 + k or None]) / 2 for k in (1, 2)],
             axis=0,
         )
-        even[2:-2] = np.abs(times[2:-2] - guess)
-    clear = 1 - np.exp(-strength / 0.15)
-    return np.clip(clear * np.exp(-0.5 * (even / 0.03) ** 2), 0.02, 0.98)
+        off[2:-2] = np.abs(times[2:-2] - guess)
+    return np.exp(-0.5 * (off / 0.03) ** 2)
+
+
+def evenness(attack: NDArray[np.float32], times: Floats) -> Floats:
+    """How sure each beat is without the ear: a clear attack where its neighbours expect one."""
+    return np.clip(_struck(attack, times) * _even(times), 0.02, 0.98)
 
 
 def _sounding(confidence: Floats) -> tuple[int, int]:

@@ -209,6 +209,8 @@ class Workbench(QObject):
             self.library.copy_work(same.id, job)
         else:
             self.library.set_evidence(job, done.heard, done.waveform, done.first)
+        if done.problem:
+            self.said.emit("problem", done.problem)
         if not done.beats:
             self.said.emit("problem", f"{track.title}: no beats could be heard. Type a tempo, or place pins.")
         if self.track is not None and self.track.id == job:

@@ -30,6 +30,7 @@ class Done:
     waveform: bytes
     first: Preparation
     beats: int
+    problem: str = ""
 
 
 _queue: Any = None
@@ -84,9 +85,9 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool) -> None:
         if listen:
             found = analysis.conclude(listener, progress=lambda p: tell(LISTENING, p))
             first = preparation.propose(found.heard, facts.duration)
-            _queue.put(
-                (job, "done", Done(analysis.to_bytes(found), waveform.to_bytes(), first, len(found.heard.times)))
-            )
+            beats = len(found.heard.times)
+            done = Done(analysis.to_bytes(found), waveform.to_bytes(), first, beats, found.problem)
+            _queue.put((job, "done", done))
         else:
             _queue.put((job, "done", None))
     except Cancelled:

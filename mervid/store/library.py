@@ -16,7 +16,7 @@ from sqlalchemy import create_engine, delete, event, func, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from ..core import analysis, waveform
+from ..core import analysis, ear, waveform
 from ..core.analysis import Evidence
 from ..core.audio import Decoded, shown
 from ..core.preparation import Preparation, from_json, to_json
@@ -219,7 +219,7 @@ class Library:
         self._commit()
 
     def evidence(self, track_id: int) -> tuple[Evidence, Waveform] | None:
-        """What was heard, and the waveform; None before analysis, or when an older analysis must be redone.
+        """What was heard, and the waveform; None before analysis, or when an older or a lesser one must be redone.
 
         Raises
         ------
@@ -229,7 +229,10 @@ class Library:
         row = self._session.get(EvidenceRow, track_id)
         if row is None or row.version != analysis.VERSION:
             return None
-        return analysis.from_bytes(row.heard), waveform.from_bytes(row.waveform)
+        found = analysis.from_bytes(row.heard)
+        if found.problem and not ear.problem():
+            return None
+        return found, waveform.from_bytes(row.waveform)
 
     # preparations
 

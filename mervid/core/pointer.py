@@ -1,0 +1,223 @@
+"""From strengths to beats and bars: the most likely path of a pointer that keeps time.
+
+The bar pointer model (Whiteley, Cemgil & Godsill, ISMIR 2006; state space after Krebs, Böck & Widmer, ISMIR 2015: the
+tempo changes at beats only), with the ear's beat and downbeat strengths as what is observed. Within a beat the pointer
+only advances, so a whole beat is scored at once, and a block as long as the shortest beat is searched in one go. Bars
+are found afterwards, on the beats: one count that goes through, with rare, penalised slips.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .ear import Strengths, tempi
+from .spectra import FPS as EAR_FPS
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+FPS = 100
+SLOWEST, FASTEST = 50.0, 216.0
+_PERIODS = np.unique(np.rint(np.geomspace(60 * FPS / FASTEST, 60 * FPS / SLOWEST, 96)).astype(int))
+_NEAR = 4
+_STIFF = 90.0
+_JUMP = 14.0
+_JUMPED = 127
+_BEGUN = -128
+_TEMPO_TRUST = 0.6
+_NEVER = np.float32(-1e6)
+_LEAST = 0.015
+_QUIET = 2.0
+_WINDOW = 8 * 60 * FPS
+_OVERLAP = 30 * FPS
+
+_SLIP = 9.0
+_HALF_BAR = 7.0
+_METRE_CHANGE = 14.0
+_METRES = (4, 3)
+_RARER = {4: 0.0, 3: 3.0}
+
+
+@cache
+def _tempo_costs() -> NDArray[np.float32]:
+    """Log-cost of coming from the period k - _NEAR places away: (2 _NEAR + 1, periods)."""
+    n = len(_PERIODS)
+    out = np.full((2 * _NEAR + 1, n), _NEVER, np.float32)
+    for k in range(-_NEAR, _NEAR + 1):
+        i = np.arange(max(0, -k), min(n, n - k))
+        out[k + _NEAR, i] = -_STIFF * np.abs(np.log(_PERIODS[i + k] / _PERIODS[i]))
+    return out
+
+
+def observed(strengths: Strengths) -> tuple[Floats, NDArray[np.float32]]:
+    """What a beat gains at each frame, 100 a second, and the tempo's share: (n,) and (n, periods), log-odds.
+
+    A beat gains the log of its strength, and what calling the frames around it 'no beat' would have cost.
+    """
+    n = 2 * len(strengths.beat)
+    at = np.arange(n) / 2
+    beat = np.clip(np.interp(at, np.arange(len(strengths.beat)), strengths.beat), _LEAST, 1 - _LEAST)
+    denied = -np.log(1 - beat)
+    saved = np.convolve(denied, np.ones(5) / 2, "same")
+    peak = np.maximum(beat, np.maximum(np.roll(beat, 1), np.roll(beat, -1)))
+    gain = np.log(np.maximum(beat, 0.8 * peak)) + saved
+    smooth = np.maximum(strengths.tempo, 1e-3)
+    place = np.interp(60 * FPS / _PERIODS, tempi(smooth.shape[1]), np.arange(smooth.shape[1]))
+    low = np.floor(place).astype(int)
+    part = (place - low).astype(np.float32)
+    high = np.minimum(low + 1, smooth.shape[1] - 1)
+    level = np.log(smooth[:, low] * (1 - part) + smooth[:, high] * part).astype(np.float32)
+    return gain, np.repeat(level, 2, axis=0)[:n]
+
+
+def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
+    """Times of the most likely beats in s, (k,).
+
+    Long recordings are searched in windows that overlap; each goes on where the last one was sure.
+    """
+    gain, level = observed(strengths)
+    n = len(gain)
+    if n < 2 * _PERIODS[0]:
+        return np.zeros(0)
+    path: list[int] = []
+    start, state = 0, None
+    while True:
+        end = min(n, start + _WINDOW)
+        rest = n - end
+        if rest < _OVERLAP:
+            end = n
+        found = _viterbi(gain[start:end], level[start:end], state=state, progress=_within(progress, start / n, end / n))
+        at = [start + t for t, _ in found]
+        if end == n:
+            path += at
+            break
+        keep = sum(t < end - _OVERLAP for t in at)
+        path += at[:keep]
+        if keep < len(at):
+            start, state = at[keep], found[keep][1]
+        else:
+            start, state = end - _OVERLAP, None
+    return np.array(path, float) / FPS
+
+
+def _within(progress: Callable[[float], None], start: float, stop: float) -> Callable[[float], None]:
+    return lambda part: progress(start + part * (stop - start))
+
+
+def _viterbi(
+    gain: Floats, level: NDArray[np.float32], *, state: int | None, progress: Callable[[float], None]
+) -> list[tuple[int, int]]:
+    """(frame, period index) of the best path's beats; `state` is the period of a beat known to fall on frame 0."""
+    n, periods, block = len(gain), len(_PERIODS), int(_PERIODS[0])
+    stiff = _tempo_costs()
+    longest = int(_PERIODS[-1])
+    # best score of a path whose last beat is at t (offset by `longest`) and which had this period
+    total = n + 2 * longest + block
+    best = np.full((total, periods), _NEVER, np.float32)
+    source = np.full((total, periods), _JUMPED, np.int8)
+    jumped = np.zeros(total, np.uint8)
+    reached = np.full((total, periods), _NEVER, np.float32)
+    weight = (_TEMPO_TRUST * _PERIODS / 50.0).astype(np.float32)
+    # where nothing speaks for a beat, every tempo loses as much in a second
+    least = (-_QUIET * _PERIODS / 50.0).astype(np.float32)
+    rows = np.arange(periods)
+    first = longest
+    for a in range(0, n, block):
+        progress(a / n)
+        b = min(n, a + block)
+        t = np.arange(a, b)
+        here = reached[first + a : first + b]
+        if state is None:
+            # a path may begin with any beat before the longest period has gone by, at no gain lost
+            begin = (t < longest)[:, None] & (here <= 0)
+            here[begin] = 0.0
+            source[first + a : first + b][begin] = _BEGUN
+        elif a == 0:
+            here[0, state] = 0.0
+        here += np.maximum(gain[a:b, None].astype(np.float32), least) + weight * level[a:b]
+        best[first + a : first + b] = here
+        far = here.argmax(axis=1)
+        jumped[first + a : first + b] = far
+        value = np.repeat((here.max(axis=1) - _JUMP)[:, None], periods, axis=1)
+        choice = np.full(here.shape, _JUMPED, np.int8)
+        padded = np.pad(here, ((0, 0), (_NEAR, _NEAR)), constant_values=_NEVER)
+        for k in range(2 * _NEAR + 1):
+            # from the period k places away to this one
+            option = padded[:, k : k + periods] + stiff[k]
+            better = option > value
+            np.copyto(choice, k - _NEAR, where=better)
+            np.maximum(value, option, out=value)
+        land = first + t[:, None] + _PERIODS[None]
+        reached[land, rows[None]] = value
+        source[land, rows[None]] = choice
+    # the last beat lies within one period of the end
+    tail = best[first : first + n].copy()
+    late = np.arange(n)[:, None] + _PERIODS[None] >= n
+    tail[~late] = _NEVER
+    beat, i = (int(v) for v in np.unravel_index(int(tail.argmax()), tail.shape))
+    path = []
+    while True:
+        path.append((beat, i))
+        before = beat - int(_PERIODS[i])
+        move = int(source[first + beat, i])
+        if before < 0 or move == _BEGUN:
+            break
+        previous = int(jumped[first + before]) if move == _JUMPED else i + move
+        if best[first + before, previous] <= _NEVER / 2:
+            break
+        beat, i = before, previous
+    return path[::-1]
+
+
+def peaks(x: NDArray[np.float32], times: Floats, reach: int = 2) -> Floats:
+    """The strongest value of a strength within `reach` frames of each time: (k,)."""
+    centre = np.clip(np.rint(times * EAR_FPS).astype(int), 0, len(x) - 1)
+    padded = np.pad(x, reach)
+    return np.max([padded[centre + k] for k in range(2 * reach + 1)], axis=0).astype(float)
+
+
+def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
+    """Position in its bar of each beat, beats in most bars, and how far that beats the best other phase, 0 to 1.
+
+    A hidden Markov model over the beats: positions follow each other; a bar cut short, a slip of the count and a
+    change between four and three are possible but dear.
+    """
+    if not len(times):
+        return np.zeros(0, int), 4, 0.0
+    beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
+    share = np.clip((down + 0.02) / (np.maximum(beat, down) + 0.08), 0.02, 0.98)
+    yes, no = np.log(share / 0.25), np.log((1 - share) / 0.75)
+    states = [(m, k) for m in _METRES for k in range(m)]
+    size = len(states)
+    cost = np.full((size, size), -60.0)
+    for i, (m, k) in enumerate(states):
+        for j, (m2, k2) in enumerate(states):
+            if m == m2:
+                cost[i, j] = 0.0 if k2 == (k + 1) % m else -_SLIP
+                if m == 4 and k == 1 and k2 == 0:
+                    cost[i, j] = -_HALF_BAR
+            elif k == m - 1 and k2 == 0:
+                cost[i, j] = -_METRE_CHANGE
+    emit = np.array([yes if k == 0 else no for _, k in states]).T
+    score = np.array([-_RARER[m] for m, _ in states]) + emit[0]
+    back = np.zeros((len(times), size), int)
+    for t in range(1, len(times)):
+        options = score[:, None] + cost
+        back[t] = options.argmax(axis=0)
+        score = options[back[t], np.arange(size)] + emit[t]
+    s = int(score.argmax())
+    path = [s]
+    for t in range(len(times) - 1, 0, -1):
+        s = int(back[t, s])
+        path.append(s)
+    chosen = np.array([states[s] for s in path[::-1]])
+    position = chosen[:, 1]
+    metre = int(np.bincount(chosen[:, 0]).argmax())
+    # against the same path moved by one, two, … beats
+    here = float(np.where(position == 0, yes, no).mean())
+    others = [float(np.where((position - k) % metre == 0, yes, no).mean()) for k in range(1, metre)]
+    return position, metre, float(np.clip((here - max(others)) / 0.5, 0, 1))

@@ -1,0 +1,229 @@
+"""From about right to right: each beat at the beginning of its attack, and steady stretches exactly steady.
+
+Beats come from the pointer within some 20 ms. The neighbourhood votes first on where its attacks lie, then each beat
+looks for its own. Stretches that a steady line explains (tested on attack times) become that line, and the line
+carries the count through breaks and intros where nothing is struck. Elsewhere the pulse, not the jitter of single
+notes, is kept: a beat is drawn a little towards its neighbours, never across a change of tempo.
+"""
+
+from __future__ import annotations
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from .evidence import ATTACK_RATE
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+_REACH, _OWN = 45, 15
+_SPREAD = 18.0
+_SHORTEST = 20
+_GROUP = 8
+_BENT = 0.0035
+_LOOSE = 0.016
+_CLEAR = 0.12
+
+
+@attrs.frozen
+class Run:
+    """Beats `first` to `last` (inclusive) lie on a steady line: time = origin + period * index."""
+
+    first: int
+    last: int
+    origin: float
+    period: float
+
+    def at(self, index: Ints | Floats) -> Floats:
+        """Times of beats by index, s."""
+        return self.origin + self.period * np.asarray(index, float)
+
+
+def to_attacks(attack: NDArray[np.float32], times: Floats) -> tuple[Floats, Floats]:
+    """Move beats to the beginning of their attacks: the neighbourhood's vote first, then each its own.
+
+    Parameters
+    ----------
+    attack : (n,) strength, 1000 a second
+    times : (k,) s
+
+    Returns
+    -------
+    times, and how clear the attack found there is, 0 (none: the vote's place is kept) to 1
+    """
+    if not len(times) or not len(attack):
+        return times, np.zeros(len(times))
+    edge = _REACH + _OWN + 2
+    a = np.pad(attack.astype(np.float64), (edge, edge + ATTACK_RATE))
+    centre = np.clip(np.rint(times * ATTACK_RATE).astype(int), 0, len(attack) - 1) + edge
+    lags = np.arange(-_REACH, _REACH + 1)
+    seen = a[centre[:, None] + lags]
+    seen = seen / np.maximum(seen.max(axis=1, keepdims=True), 0.15)
+    votes = _blur(_blur(seen, 3.0, 1), 4.0, 0) * np.exp(-0.5 * (lags / _SPREAD) ** 2)
+    centre = centre + lags[votes.argmax(axis=1)]
+    near = np.arange(-_OWN, _OWN + 1)
+    close = a[centre[:, None] + near] * np.exp(-0.5 * (near / 7.0) ** 2)
+    clear = close.max(axis=1)
+    centre = np.where(clear > _CLEAR, centre + near[close.argmax(axis=1)], centre)
+    moved = (centre - edge) / ATTACK_RATE
+    # two beats drawn to one attack: the later keeps its place in the count, not its move
+    for i in np.flatnonzero(np.diff(moved) < 0.1) + 1:
+        moved[i] = max(times[i], moved[i - 1] + 0.1)
+    return moved, np.where(clear > _CLEAR, clear, 0.0)
+
+
+def _blur(x: Floats, width: float, axis: int) -> Floats:
+    from scipy.ndimage import gaussian_filter1d
+
+    out: Floats = gaussian_filter1d(x, width, axis=axis, mode="constant", truncate=2.7)
+    return out
+
+
+def level_snares(times: Floats, clear: Floats, position: Ints, beats_per_bar: int) -> Floats:
+    """Bring beats two and four into line where they are struck late (or early) throughout.
+
+    Drummers and programmers lay the backbeat behind the pulse that kick and bass keep (common practice, no source).
+    """
+    if beats_per_bar != 4 or len(times) < 24:
+        return times
+    out = times.copy()
+    i = np.arange(1, len(times) - 1)
+    lean = times[1:-1] - (times[:-2] + times[2:]) / 2
+    known = (clear[1:-1] > 0) & (clear[:-2] > 0) & (clear[2:] > 0) & (np.abs(lean) < 0.04)
+    for a in range(0, len(times), 64):
+        here = known & (i >= a - 32) & (i < a + 96)
+        back, front = here & (position[1:-1] % 2 == 1), here & (position[1:-1] % 2 == 0)
+        if back.sum() < 8 or front.sum() < 8:
+            continue
+        late = float(np.median(lean[back]) - np.median(lean[front])) / 2
+        spread = float(np.median(np.abs(lean[back] - np.median(lean[back]))))
+        if abs(late) > max(0.003, 0.6 * spread):
+            part = np.arange(a, min(len(times), a + 64))
+            out[part[position[part] % 2 == 1]] -= late
+    return out
+
+
+def fit_line(index: Floats, times: Floats, weights: Floats) -> tuple[float, float]:
+    """Origin and period of a robust line (iteratively reweighted, Cauchy weights of scale 6 ms)."""
+    w = weights.copy()
+    origin = period = 0.0
+    for _ in range(6):
+        total = w.sum()
+        mi, mt = (w * index).sum() / total, (w * times).sum() / total
+        period = float((w * (index - mi) * (times - mt)).sum() / max((w * (index - mi) ** 2).sum(), 1e-12))
+        origin = float(mt - period * mi)
+        r = (times - origin - period * index) / 0.006
+        w = weights / (1 + r * r)
+    return origin, period
+
+
+def _holds(residual: Floats, clear: Floats, tempo: float) -> bool:
+    """Is what is left over after a line only the players' jitter, without any bend?"""
+    known = clear > 0
+    r = residual[known]
+    if len(r) < max(8, 0.35 * len(residual)):
+        return False
+    if np.median(np.abs(r)) > _LOOSE / 2 or (np.abs(r) < 0.02).mean() < 0.8:
+        return False
+    spread = 1.48 * float(np.median(np.abs(r - np.median(r)))) + 0.0005
+    allowed = _BENT + 1.25 * spread / np.sqrt(_GROUP)
+    for end in (residual[:3][known[:3]], residual[-3:][known[-3:]]):
+        if len(end) and np.abs(end).max() > max(0.01, 3 * spread):
+            return False
+    for a in range(0, len(residual), _GROUP):
+        part = residual[a : a + _GROUP][known[a : a + _GROUP]]
+        if len(part) >= 4 and abs(float(np.median(part))) > allowed:
+            return False
+    # a slow bend shows in the thirds
+    thirds = [np.median(p) for p in np.array_split(r, 3)]
+    return bool(max(thirds) - min(thirds) < _BENT + spread / np.sqrt(len(r) / 3))
+
+
+def steady_runs(times: Floats, clear: Floats) -> list[Run]:
+    """The stretches that one steady line explains, longest first, none overlapping, in order of time.
+
+    From every few beats a line is grown as far as it holds; the longest is taken, then the longest of what is left.
+    """
+    n = len(times)
+    free = np.ones(n, bool)
+    weights = np.maximum(clear, 0.02)
+    index = np.arange(n, dtype=float)
+    out: list[Run] = []
+
+    def grow(first: int, last: int, lo: int, hi: int) -> tuple[int, int] | None:
+        def good(a: int, b: int) -> bool:
+            part = slice(a, b + 1)
+            o, p = fit_line(index[part], times[part], weights[part])
+            return _holds(times[part] - o - p * index[part], clear[part], p)
+
+        if not good(first, last):
+            return None
+        for step in (64, 16, 4, 1):
+            moving = True
+            while moving:
+                moving = False
+                b = min(hi, last + step)
+                if b > last and good(first, b):
+                    last, moving = b, True
+                a = max(lo, first - step)
+                if a < first and good(a, last):
+                    first, moving = a, True
+        return first, last
+
+    def search(lo: int, hi: int) -> None:
+        if hi - lo + 1 < _SHORTEST:
+            return
+        best: tuple[int, int] | None = None
+        a = lo
+        while a + _SHORTEST - 1 <= hi:
+            if best and best[0] <= a <= best[1] - _SHORTEST // 2:
+                a = best[1] - _SHORTEST // 2 + 1
+                continue
+            found = grow(a, a + _SHORTEST - 1, lo, hi)
+            if found and (best is None or found[1] - found[0] > best[1] - best[0]):
+                best = found
+            a += 6
+        if best is None:
+            return
+        part = slice(best[0], best[1] + 1)
+        o, p = fit_line(index[part], times[part], weights[part])
+        out.append(Run(best[0], best[1], o, p))
+        free[part] = False
+        search(lo, best[0] - 1)
+        search(best[1] + 1, hi)
+
+    search(0, n - 1)
+    return sorted(out, key=lambda r: r.first)
+
+
+def calm(times: Floats, clear: Floats, fixed: NDArray[np.bool_], *, strength: float = 0.5) -> Floats:
+    """Draw beats off the steady lines towards the line of their neighbours, unless the tempo turns there.
+
+    Each beat is compared with lines through neighbours before, after and around it; the line that its own
+    points fit best is believed, so at a step the side that belongs to the beat is used. A beat far off its
+    neighbours' line was drawn to some other note, and goes to the line.
+    """
+    n = len(times)
+    if n < 6:
+        return times
+    # weights that predict 0 from a least-squares line through these neighbours, and the line's own residuals
+    guesses = np.full((3, n), np.nan)
+    rough = np.full((3, n), np.inf)
+    for g, offsets in enumerate(((-4, -3, -2, -1), (-2, -1, 1, 2), (1, 2, 3, 4))):
+        o = np.array(offsets, float)
+        design = np.stack([np.ones(4), o], axis=1)
+        solve = np.linalg.pinv(design)
+        i = np.arange(max(0, -offsets[0]), n - max(0, offsets[-1]))
+        if not len(i):
+            continue
+        y = times[i[:, None] + np.array(offsets)]
+        fitted = y @ solve.T
+        guesses[g, i] = fitted[:, 0]
+        rough[g, i] = np.abs(y - fitted @ design.T).max(axis=1) + (0.0 if g == 1 else 0.002)
+    best = rough.argmin(axis=0)
+    guess, doubt = guesses[best, np.arange(n)], rough[best, np.arange(n)]
+    away = np.where(np.isfinite(guess), guess - times, 0.0)
+    stray = (np.abs(away) > 0.009 + 1.5 * doubt) | (clear == 0)
+    pull = np.where(stray, 0.9, strength) * (np.abs(away) < 0.04)
+    return np.where(fixed, times, times + pull * away)

@@ -1,0 +1,184 @@
+"""Learning: crops of many takes, changed in key, colour and level, shown to the network for as long as asked."""
+
+from __future__ import annotations
+
+import math
+import time
+from pathlib import Path
+
+import numpy as np
+import torch
+from numpy.random import Generator
+from numpy.typing import NDArray
+from torch.nn import functional as F
+
+from mervid.core.spectra import FPS, SCALE
+
+from . import dataset
+from .network import TEMPI, Ear
+
+CROP = 2048
+BATCH = 8
+SLOWEST, FASTEST = 40.0, 240.0
+WEIGHTS = {"beat": 1.0, "downbeat": 1.0, "section": 0.2, "drums": 0.05, "voice": 0.05}
+
+Truth = dict[str, NDArray[np.float64]]
+
+
+def pulses(times: NDArray[np.float64], frames: int, reach: float) -> NDArray[np.float32]:
+    """Triangles of half-width `reach` frames at `times`: (frames,), 1 where an event falls on a frame."""
+    out = np.zeros(frames, np.float32)
+    for t in times * FPS:
+        a, b = max(0, math.ceil(t - reach)), min(frames, math.floor(t + reach) + 1)
+        if a < b:
+            out[a:b] = np.maximum(out[a:b], 1 - np.abs(np.arange(a, b) - t) / reach)
+    return out
+
+
+def spans(pairs: NDArray[np.float64], frames: int) -> NDArray[np.float32]:
+    """1 inside the spans, else 0: (frames,)."""
+    out = np.zeros(frames, np.float32)
+    for a, b in pairs * FPS:
+        out[max(0, int(a)) : max(0, int(b))] = 1
+    return out
+
+
+def targets(truth: Truth, frames: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """What the network should say: (5, frames) and tempo (32, frames), zero where there is none."""
+    rows = [
+        pulses(truth["beats"], frames, 1.5),
+        pulses(truth["downbeats"], frames, 1.5),
+        pulses(truth["sections"], frames, 12.0),
+        spans(truth["drums"].reshape(-1, 2), frames),
+        spans(truth["voice"].reshape(-1, 2), frames),
+    ]
+    tempo = np.zeros((TEMPI, frames), np.float32)
+    beats = truth["beats"]
+    if len(beats) > 8:
+        bpm = 60 * 4 / (beats[4:] - beats[:-4])
+        at = np.interp(np.arange(frames) / FPS, beats[2:-2], bpm)
+        place = np.log(at / SLOWEST) / np.log(FASTEST / SLOWEST) * (TEMPI - 1)
+        tempo = np.exp(-0.5 * (np.arange(TEMPI)[:, None] - place) ** 2).astype(np.float32)
+        tempo /= tempo.sum(axis=0)
+        inside = (np.arange(frames) / FPS > beats[0] - 2) & (np.arange(frames) / FPS < beats[-1] + 2)
+        tempo[:, ~inside] = 0
+    return np.stack(rows), tempo
+
+
+def change(rng: Generator, x: NDArray[np.float32]) -> NDArray[np.float32]:
+    """(frames, 72, 3) features of another key, colour and level, with bands or a kind of feature missing."""
+    shift = int(rng.integers(-3, 4))
+    if shift:
+        x = np.roll(x, shift, axis=1)
+        x[:, : shift if shift > 0 else None] *= 1 if shift < 0 else 0
+        if shift < 0:
+            x[:, shift:] = 0
+    tilt = np.interp(np.arange(72), [0, 18, 36, 54, 71], rng.normal(0, 0.35, 5)).astype(np.float32) + rng.normal(0, 0.3)
+    x[:, :, 0] = np.maximum(0, x[:, :, 0] + tilt * (x[:, :, 0] > 0.2))
+    x[:, :, 1:] *= np.float32(rng.uniform(0.75, 1.3))
+    if rng.random() < 0.15:
+        a = int(rng.integers(0, 60))
+        x[:, a : a + int(rng.integers(3, 20))] = 0
+    return x
+
+
+class Takes:
+    """All takes of a folder in memory, with their targets."""
+
+    def __init__(self, folder: Path, names: list[str]) -> None:
+        self.features, self.rows, self.tempi, self.families, self.truths = [], [], [], [], []
+        for name in names:
+            features, truth, family = dataset.load(folder, name)
+            rows, tempo = targets(truth, len(features))
+            self.features.append(features)
+            self.rows.append(np.rint(rows * 255).astype(np.uint8))
+            self.tempi.append(np.rint(tempo * 255).astype(np.uint8))
+            self.families.append(family)
+            self.truths.append(truth)
+
+    def batch(self, rng: Generator) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor, torch.Tensor]:
+        """Features (8, 3, 72, CROP), targets, tempo and which frames there are."""
+        x = np.zeros((BATCH, CROP, 72, 3), np.float32)
+        y = np.zeros((BATCH, 5, CROP), np.float32)
+        z = np.zeros((BATCH, TEMPI, CROP), np.float32)
+        there = np.zeros((BATCH, CROP), np.float32)
+        for i in range(BATCH):
+            k = int(rng.integers(len(self.features)))
+            n = len(self.features[k])
+            start = int(rng.integers(0, max(1, n - CROP + 1)))
+            part = slice(start, min(n, start + CROP))
+            m = part.stop - part.start
+            x[i, :m] = change(rng, self.features[k][part].astype(np.float32) / SCALE)
+            y[i, :, :m] = self.rows[k][:, part] / np.float32(255)
+            z[i, :, :m] = self.tempi[k][:, part] / np.float32(255)
+            there[i, :m] = 1
+        return (
+            torch.from_numpy(x).permute(0, 3, 2, 1),
+            torch.from_numpy(y),
+            torch.from_numpy(z),
+            torch.from_numpy(there),
+        )
+
+
+def loss(out: torch.Tensor, tempo: torch.Tensor, y: torch.Tensor, z: torch.Tensor, there: torch.Tensor) -> torch.Tensor:
+    """Cross entropies of all tasks, frames that aren't there left out."""
+    each = F.binary_cross_entropy_with_logits(out, y, reduction="none") * there[:, None]
+    weights = torch.tensor(list(WEIGHTS.values()))[None, :, None]
+    known = z.sum(dim=1)
+    speed = -(z * F.log_softmax(tempo, dim=1)).sum(dim=1).sum() / known.sum().clamp(min=1)
+    return (each * weights).sum() / there.sum() + 0.03 * speed
+
+
+def learn(
+    folder: Path, *, minutes: float, seed: int = 1, start: Path | None = None, out: Path, steps: int | None = None
+) -> Ear:
+    """Train for so many minutes; the network's moving average is saved to `out` at the end and now and then.
+
+    Parameters
+    ----------
+    start : weights to go on from
+    """
+    torch.manual_seed(seed)
+    rng = np.random.default_rng(seed)
+    takes = Takes(folder, sorted(p.name for p in folder.glob("*.npz") if not p.name.endswith(".part.npz")))
+    print(f"{len(takes.features)} takes, {sum(map(len, takes.features)) / FPS / 3600:.1f} h", flush=True)
+    net, mean = Ear(), Ear()
+    if start:
+        net.load_state_dict(torch.load(start))
+    mean.load_state_dict(net.state_dict())
+    net = net.to(memory_format=torch.channels_last)
+    top = 2e-3 if start is None else 1e-3
+    optimiser = torch.optim.AdamW(net.parameters(), lr=top, weight_decay=0.01)
+    began, step, running = time.time(), 0, 0.0
+    while True:
+        part = (time.time() - began) / (60 * minutes) if steps is None else step / steps
+        if part >= 1:
+            break
+        rate = top * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * math.cos(math.pi * part)) + 1e-5
+        for group in optimiser.param_groups:
+            group["lr"] = rate
+        x, y, z, there = takes.batch(rng)
+        net.train()
+        with torch.autocast("cpu", dtype=torch.bfloat16):
+            a, b = net(x.to(memory_format=torch.channels_last))
+        value = loss(a.float(), b.float(), y, z, there)
+        optimiser.zero_grad()
+        value.backward()
+        torch.nn.utils.clip_grad_norm_(net.parameters(), 1.0)
+        optimiser.step()
+        step += 1
+        running = 0.98 * running + 0.02 * value.item() if step > 1 else value.item()
+        keep = min(0.999, step / (step + 10))
+        with torch.no_grad():
+            for p, q in zip(mean.state_dict().values(), net.state_dict().values(), strict=True):
+                if p.dtype.is_floating_point:
+                    p.lerp_(q, 1 - keep)
+                else:
+                    p.copy_(q)
+        if step % 100 == 0:
+            print(f"{(time.time() - began) / 60:5.1f} min  step {step}  loss {running:.4f}", flush=True)
+        if step % 500 == 0:
+            torch.save(mean.state_dict(), out)
+    torch.save(mean.state_dict(), out)
+    mean.eval()
+    return mean
