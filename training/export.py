@@ -15,10 +15,10 @@ from .network import DILATIONS, Ear
 
 def _folded(conv: nn.Conv1d | nn.Conv2d, norm: nn.BatchNorm1d | nn.BatchNorm2d) -> tuple[Tensor, Tensor]:
     """Weights and bias of the convolution with its batch norm taken in (exact, as the norm comes after)."""
-    assert norm.running_var is not None and norm.running_mean is not None and conv.bias is not None
+    assert norm.running_var is not None and norm.running_mean is not None
     scale = norm.weight / torch.sqrt(norm.running_var + norm.eps)
     shape = (-1,) + (1,) * (conv.weight.ndim - 1)
-    return conv.weight * scale.reshape(shape), (conv.bias - norm.running_mean) * scale + norm.bias
+    return conv.weight * scale.reshape(shape), norm.bias - norm.running_mean * scale
 
 
 def export(net: Ear, path: Path) -> None:

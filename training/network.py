@@ -11,7 +11,7 @@ import torch
 from torch import Tensor, nn
 
 CHANNELS, BANDS = 3, 72
-FRONT = (20, 28)
+FRONT = (32, 48)
 WIDTH = 48
 DILATIONS = (1, 2, 4, 8, 16, 32, 64, 128)
 KERNEL = 5
@@ -27,7 +27,7 @@ class Layer(nn.Module):
         self.near = nn.Conv1d(width, width // 2, KERNEL, dilation=dilation, padding="same")
         self.far = nn.Conv1d(width, width // 2, KERNEL, dilation=2 * dilation, padding="same")
         self.norm = nn.BatchNorm1d(width)
-        self.act = nn.ELU()
+        self.act = nn.ReLU()
         self.drop = nn.Dropout1d(0.1)
         self.join = nn.Conv1d(width, width, 1)
 
@@ -42,25 +42,24 @@ class Ear(nn.Module):
     def __init__(self, width: int = WIDTH) -> None:
         super().__init__()
         a, b = FRONT
-        self.one = nn.Conv2d(CHANNELS, a, 3, padding=1)
+        self.one = nn.Conv2d(CHANNELS, a, (5, 3), stride=(3, 1), padding=1, bias=False)
         self.one_norm = nn.BatchNorm2d(a)
-        self.two = nn.Conv2d(a, b, 3, padding=1)
+        self.two = nn.Conv2d(a, b, (5, 3), stride=(3, 1), padding=1, bias=False)
         self.two_norm = nn.BatchNorm2d(b)
-        self.three = nn.Conv2d(b, width, (8, 1))
+        self.three = nn.Conv2d(b, width, (8, 1), bias=False)
         self.three_norm = nn.BatchNorm2d(width)
-        self.pool = nn.MaxPool2d((3, 1))
-        self.act = nn.ELU()
+        self.act = nn.ReLU()
         self.drop = nn.Dropout(0.1)
         self.layers = nn.ModuleList(Layer(width, d) for d in DILATIONS)
         self.heads = nn.Conv1d(width, len(OUTPUTS), 1)
         self.tempo = nn.Conv1d(width, TEMPI, 1)
 
     def forward(self, x: Tensor) -> tuple[Tensor, Tensor]:
-        x = self.pool(self.act(self.one_norm(self.one(x))))
-        x = self.pool(self.act(self.two_norm(self.two(x))))
+        x = self.act(self.one_norm(self.one(x)))
+        x = self.act(self.two_norm(self.two(x)))
         x = self.act(self.three_norm(self.three(x))).squeeze(2)
         x = self.drop(x)
         for layer in self.layers:
             x = layer(x)
-        x = torch.nn.functional.elu(x)
+        x = self.act(x)
         return self.heads(x), self.tempo(x)

@@ -89,7 +89,7 @@ class Ear:
             x = front[lo:hi]
             for layer in self.layers:
                 x = _layer(x, *layer)
-            out[a:b] = (_elu(x) @ self.heads[0] + self.heads[1])[a - lo : b - lo]
+            out[a:b] = (_bend(x) @ self.heads[0] + self.heads[1])[a - lo : b - lo]
         flags = (1 / (1 + np.exp(-np.clip(out[:, :5], -30, 30)))).astype(np.float32)
         tempo = np.exp(out[:, 5:] - out[:, 5:].max(axis=1, keepdims=True, initial=-1e9))
         tempo /= tempo.sum(axis=1, keepdims=True)
@@ -99,25 +99,24 @@ class Ear:
     def _look(self, features: NDArray[np.uint8], a: int, b: int) -> Array:
         """The front end for frames a to b, two frames of context included where there are any."""
         lo, hi = max(0, a - 2), min(len(features), b + 2)
-        x = features[lo:hi].astype(np.float32) / np.float32(SCALE)
+        x: Array = np.float32(1 / SCALE) * features[lo:hi].astype(np.float32)
         for weights, bias in self.front[:2]:
-            seen: Array = _patches(x) @ weights + bias
-            # what rises survives: the maximum of three bands, before the bend, which is the same as after it
-            x = _elu(seen.reshape(len(x), -1, 3, seen.shape[-1]).max(axis=2))
+            x = _bend(_patches(x) @ weights + bias)
         weights, bias = self.front[2]
         column: Array = x.reshape(len(x), -1) @ weights + bias
-        return _elu(column)[a - lo : len(x) - (hi - b)]
+        return _bend(column)[a - lo : len(x) - (hi - b)]
 
 
-def _elu(x: Array) -> Array:
-    return np.where(x > 0, x, np.expm1(np.minimum(x, 0))).astype(np.float32, copy=False)
+def _bend(x: Array) -> Array:
+    return np.maximum(x, 0)
 
 
 def _patches(x: Array) -> Array:
-    """Each frame and band with its 3 x 3 neighbours: (frames, bands, channels) to (frames, bands, 9 channels)."""
-    padded = np.zeros((x.shape[0] + 2, x.shape[1] + 2, x.shape[2]), np.float32)
+    """Every third band with its 5 x 3 neighbours: (frames, bands, channels) to (frames, bands / 3, 15 channels)."""
+    frames, bands, channels = x.shape
+    padded = np.zeros((frames + 2, bands + 2, channels), np.float32)
     padded[1:-1, 1:-1] = x
-    rows = [padded[i : i + x.shape[0], j : j + x.shape[1]] for i in range(3) for j in range(3)]
+    rows = [padded[i : i + frames, j : j + bands - 2 : 3] for i in range(3) for j in range(5)]
     return np.concatenate(rows, axis=2)
 
 
@@ -135,7 +134,7 @@ def _layer(x: Array, dilation: int, near: Array, far: Array, bias: Array, join: 
             start = reach + (k - 2) * step
             total += padded[start : start + n] @ part[k]
         out[...] = total
-    return x + (_elu(y + bias) @ join[:-1] + join[-1])
+    return x + (_bend(y + bias) @ join[:-1] + join[-1])
 
 
 @cache
