@@ -19,21 +19,42 @@ MODES = {
     "dorian": (0, 2, 3, 5, 7, 9, 10),
     "mixo": (0, 2, 4, 5, 7, 9, 10),
 }
-ROUNDS = (
-    (0,), (0, 0), (0, 3), (0, 4), (0, 6), (0, 5), (1, 4), (0, 3, 4, 3), (0, 4, 5, 3), (5, 3, 0, 4), (0, 5, 3, 4), (0, 3, 0, 4),
-    (0, 6, 5, 4), (0, 5, 2, 6), (0, 3, 6, 2), (3, 4, 5, 5), (1, 4, 0, 0), (0, 2, 3, 4), (3, 3, 0, 0), (0, 0, 3, 4), (0, 0, 6, 6),
-    (0, 0, 0, 0, 3, 3, 0, 0, 4, 3, 0, 4), (0, 4, 5, 2, 3, 0, 3, 4),
-)  # fmt: skip
+_ROUNDS = """
+0 00 03 04 06 05 14 0343 0453 5304 0534 0304 0654 0526 0362 3455 1400 0234 3300 0034 0066
+000033004304 04523034
+"""
+ROUNDS = tuple(tuple(map(int, digits)) for digits in _ROUNDS.split())
+"""Rounds of chords as degrees of the scale, 0 is the tonic."""
 COMPING = {
-    "dance": "stab off pad arp pulse", "disco": "scratch off stab pad strum", "funk": "scratch riffed stab off", "soul": "stab strum pad off",
-    "hiphop": "pad riffed arp whole", "rock": "chug strum chug open", "ballad": "arp whole strum eighths", "pop": "strum eighths pad arp stab",
-    "reggae": "off off organ", "latin": "montuno off strum", "blues": "strum off whole", "jazz": "whole riffed stab", "waltz": "waltz arp whole strum",
-}  # fmt: skip
+    "dance": "stab off pad arp pulse",
+    "disco": "scratch off stab pad strum",
+    "funk": "scratch riffed stab off",
+    "soul": "stab strum pad off",
+    "hiphop": "pad riffed arp whole",
+    "rock": "chug strum chug open",
+    "ballad": "arp whole strum eighths",
+    "pop": "strum eighths pad arp stab",
+    "reggae": "off off organ",
+    "latin": "montuno off strum",
+    "blues": "strum off whole",
+    "jazz": "whole riffed stab",
+    "waltz": "waltz arp whole strum",
+}
 BASSES = {
-    "dance": "off eighths riff roots", "disco": "octaves riff eighths walk", "funk": "riff riff kick", "soul": "riff walk roots kick",
-    "hiphop": "long riff kick roots", "rock": "eighths eighths kick roots", "ballad": "long roots riff", "pop": "roots eighths kick riff",
-    "reggae": "dub dub riff", "latin": "tumbao roots riff", "blues": "walk roots eighths", "jazz": "walk walk", "waltz": "waltz long roots",
-}  # fmt: skip
+    "dance": "off eighths riff roots",
+    "disco": "octaves riff eighths walk",
+    "funk": "riff riff kick",
+    "soul": "riff walk roots kick",
+    "hiphop": "long riff kick roots",
+    "rock": "eighths eighths kick roots",
+    "ballad": "long roots riff",
+    "pop": "roots eighths kick riff",
+    "reggae": "dub dub riff",
+    "latin": "tumbao roots riff",
+    "blues": "walk roots eighths",
+    "jazz": "walk walk",
+    "waltz": "waltz long roots",
+}
 
 
 @attrs.frozen

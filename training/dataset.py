@@ -1,4 +1,4 @@
-"""Takes on disk: what the ear reads of each and its truth, one .npz per take, made in as many processes as there are cores."""
+"""Takes on disk: what the ear reads of each and its truth, one .npz per take, made by several processes."""
 
 from __future__ import annotations
 
@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from mervid.core import spectra
 
-from .render import Studio, Take
+from .render import Studio
+from .sounds import SoundFont
 from .takes import make
 
 FIRST_VALIDATION = 1_000_000
@@ -20,7 +21,7 @@ FIRST_VALIDATION = 1_000_000
 
 @cache
 def _studio(soundfonts: tuple[str, ...]) -> Studio:
-    return Studio([Path(p) for p in soundfonts])
+    return Studio([SoundFont(Path(p)) for p in soundfonts])
 
 
 def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:
@@ -65,6 +66,3 @@ def load(folder: Path, name: str) -> tuple[NDArray[np.uint8], dict[str, NDArray[
     with np.load(folder / name) as z:
         truth = {k: z[k] for k in ("beats", "downbeats", "sections", "drums", "voice")}
         return z["features"], truth, str(z["family"])
-
-
-__all__ = ["FIRST_VALIDATION", "Take", "build", "load"]

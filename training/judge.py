@@ -56,7 +56,7 @@ def hear(weights: Path, path: Path) -> Row:
         steady = np.abs(np.diff(heard.times, 2, prepend=0, append=0)) < 1e-6
         row["features"] = tracker.features_of(sound.strengths, sound.attack, heard.times, steady)
         row["right"] = right
-        position, metre, margin = pointer.bars(sound.strengths, heard.times)
+        _, _, margin = pointer.bars(sound.strengths, heard.times)
         row["phase"] = (margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None
     return row
 

@@ -9,77 +9,17 @@ from pathlib import Path
 import numpy as np
 import torch
 from numpy.random import Generator
-from numpy.typing import NDArray
-from torch.nn import functional as F
+from torch.nn import functional
 
 from mervid.core.spectra import FPS, SCALE
 
 from . import dataset
-from .network import TEMPI, Ear
+from .network import Ear
+from .targets import TEMPI, change, targets
 
 CROP = 2048
 BATCH = 8
-SLOWEST, FASTEST = 40.0, 240.0
 WEIGHTS = {"beat": 1.0, "downbeat": 1.0, "section": 0.2, "drums": 0.05, "voice": 0.05}
-
-Truth = dict[str, NDArray[np.float64]]
-
-
-def pulses(times: NDArray[np.float64], frames: int, reach: float) -> NDArray[np.float32]:
-    """Triangles of half-width `reach` frames at `times`: (frames,), 1 where an event falls on a frame."""
-    out = np.zeros(frames, np.float32)
-    for t in times * FPS:
-        a, b = max(0, math.ceil(t - reach)), min(frames, math.floor(t + reach) + 1)
-        if a < b:
-            out[a:b] = np.maximum(out[a:b], 1 - np.abs(np.arange(a, b) - t) / reach)
-    return out
-
-
-def spans(pairs: NDArray[np.float64], frames: int) -> NDArray[np.float32]:
-    """1 inside the spans, else 0: (frames,)."""
-    out = np.zeros(frames, np.float32)
-    for a, b in pairs * FPS:
-        out[max(0, int(a)) : max(0, int(b))] = 1
-    return out
-
-
-def targets(truth: Truth, frames: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """What the network should say: (5, frames) and tempo (32, frames), zero where there is none."""
-    rows = [
-        pulses(truth["beats"], frames, 1.5),
-        pulses(truth["downbeats"], frames, 1.5),
-        pulses(truth["sections"], frames, 12.0),
-        spans(truth["drums"].reshape(-1, 2), frames),
-        spans(truth["voice"].reshape(-1, 2), frames),
-    ]
-    tempo = np.zeros((TEMPI, frames), np.float32)
-    beats = truth["beats"]
-    if len(beats) > 8:
-        bpm = 60 * 4 / (beats[4:] - beats[:-4])
-        at = np.interp(np.arange(frames) / FPS, beats[2:-2], bpm)
-        place = np.log(at / SLOWEST) / np.log(FASTEST / SLOWEST) * (TEMPI - 1)
-        tempo = np.exp(-0.5 * (np.arange(TEMPI)[:, None] - place) ** 2).astype(np.float32)
-        tempo /= tempo.sum(axis=0)
-        inside = (np.arange(frames) / FPS > beats[0] - 2) & (np.arange(frames) / FPS < beats[-1] + 2)
-        tempo[:, ~inside] = 0
-    return np.stack(rows), tempo
-
-
-def change(rng: Generator, x: NDArray[np.float32]) -> NDArray[np.float32]:
-    """(frames, 72, 3) features of another key, colour and level, with bands or a kind of feature missing."""
-    shift = int(rng.integers(-3, 4))
-    if shift:
-        x = np.roll(x, shift, axis=1)
-        x[:, : shift if shift > 0 else None] *= 1 if shift < 0 else 0
-        if shift < 0:
-            x[:, shift:] = 0
-    tilt = np.interp(np.arange(72), [0, 18, 36, 54, 71], rng.normal(0, 0.35, 5)).astype(np.float32) + rng.normal(0, 0.3)
-    x[:, :, 0] = np.maximum(0, x[:, :, 0] + tilt * (x[:, :, 0] > 0.2))
-    x[:, :, 1:] *= np.float32(rng.uniform(0.75, 1.3))
-    if rng.random() < 0.15:
-        a = int(rng.integers(0, 60))
-        x[:, a : a + int(rng.integers(3, 20))] = 0
-    return x
 
 
 class Takes:
@@ -122,10 +62,10 @@ class Takes:
 
 def loss(out: torch.Tensor, tempo: torch.Tensor, y: torch.Tensor, z: torch.Tensor, there: torch.Tensor) -> torch.Tensor:
     """Cross entropies of all tasks, frames that aren't there left out."""
-    each = F.binary_cross_entropy_with_logits(out, y, reduction="none") * there[:, None]
+    each = functional.binary_cross_entropy_with_logits(out, y, reduction="none") * there[:, None]
     weights = torch.tensor(list(WEIGHTS.values()))[None, :, None]
     known = z.sum(dim=1)
-    speed = -(z * F.log_softmax(tempo, dim=1)).sum(dim=1).sum() / known.sum().clamp(min=1)
+    speed = -(z * functional.log_softmax(tempo, dim=1)).sum(dim=1).sum() / known.sum().clamp(min=1)
     return (each * weights).sum() / there.sum() + 0.03 * speed
 
 

@@ -1,8 +1,8 @@
 """The network: a small convolutional front end over frequency, then dilated convolutions over time.
 
-After Davies & Böck, "Temporal convolutional networks for musical audio beat tracking" (EUSIPCO 2019), and Böck & Davies,
-"Deconstruct, analyse, reconstruct" (ISMIR 2020): two dilations a layer, beat, downbeat and tempo learned together.
-Section starts, percussion and voice are learned beside them. It sees about 20 s to either side.
+After Davies & Böck, "Temporal convolutional networks for musical audio beat tracking" (EUSIPCO 2019), and Böck &
+Davies, "Deconstruct, analyse, reconstruct" (ISMIR 2020): two dilations a layer; beat, downbeat and tempo learned
+together. Section starts, percussion and voice are learned beside them. It sees about 20 s to either side.
 """
 
 from __future__ import annotations
@@ -10,12 +10,13 @@ from __future__ import annotations
 import torch
 from torch import Tensor, nn
 
+from .targets import TEMPI
+
 CHANNELS, BANDS = 3, 72
 FRONT = (32, 48)
 WIDTH = 48
 DILATIONS = (1, 2, 4, 8, 16, 32, 64, 128)
 KERNEL = 5
-TEMPI = 32
 OUTPUTS = ("beat", "downbeat", "section", "drums", "voice")
 
 

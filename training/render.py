@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from pathlib import Path
 
 import attrs
 import numpy as np
@@ -53,8 +52,8 @@ class Take:
 class Studio:
     """The soundfonts and what has been recorded from them."""
 
-    def __init__(self, soundfonts: list[Path]) -> None:
-        self.fonts = [SoundFont(p) for p in soundfonts]
+    def __init__(self, fonts: list[SoundFont]) -> None:
+        self.fonts = fonts
 
     def instrument(self, rng: Generator, part: str, family: str) -> tuple[SoundFont, int]:
         """A player for `part`."""
@@ -116,7 +115,7 @@ class Studio:
                 taken = 0.8 if held < 0.65 else 1.6 if held < 1.45 else 3.2
                 sound = font.note(program, int(n.key), layer, taken, False)
                 sound = _release(sound, held) * np.float32(n.loud * 1.4)
-            at = int(round((when - lead) * RATE))
+            at = round((when - lead) * RATE)
             name = "lead" if n.part == "choir" else n.part
             if name not in tracks:
                 tracks[name] = np.zeros(total, np.float32)
@@ -166,7 +165,8 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
     weight = {"drums": 1.0, "bass": 0.75, "comp": 0.6, "pad": 0.4, "riff": 0.5, "lead": 0.55, "voice": 0.8}
     out = np.zeros(len(next(iter(tracks.values()))), np.float32)
     drum_db = rng.normal(0, 3)
-    for part, x in tracks.items():
+    for part, track in tracks.items():
+        x = track
         rms = float(np.sqrt(np.mean(x**2) + 1e-12))
         if rms < 1e-7:
             continue

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import attrs
 import numpy as np
 from numpy.random import Generator
@@ -101,7 +103,7 @@ def keep_time(rng: Generator, sections: list[Section], bpm: float, *, machine: b
         for s in starts[1:]:
             curve[max(0, s - 2) : s] *= 1 + rush
     if manner < 0.10:
-        for a, b in zip(starts[:-1], starts[1:], strict=True):
+        for a, b in itertools.pairwise(starts):
             curve[a:b] *= rng.choice([1.0, rng.uniform(0.86, 1.16)])
     elif manner < 0.18 and len(sections) > 1:
         a = int(rng.integers(0, total // 2))

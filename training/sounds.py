@@ -21,9 +21,14 @@ RATE = 32_000
 Wave = NDArray[np.float32]
 
 FORMANTS = {
-    "a": (730, 1090, 2440), "e": (530, 1840, 2480), "i": (270, 2290, 3010), "o": (570, 840, 2410), "u": (300, 870, 2240),
-    "ae": (660, 1720, 2410), "er": (490, 1350, 1690),
-}  # fmt: skip
+    "a": (730, 1090, 2440),
+    "e": (530, 1840, 2480),
+    "i": (270, 2290, 3010),
+    "o": (570, 840, 2410),
+    "u": (300, 870, 2240),
+    "ae": (660, 1720, 2410),
+    "er": (490, 1350, 1690),
+}
 """First three formants of men's vowels in Hz (Peterson & Barney, JASA 1952; recalled from memory)."""
 
 
@@ -160,8 +165,8 @@ def sung(rng: Generator, hz: float, seconds: float, scale: float, breath: float)
     pulses = np.diff(np.floor(phase), prepend=0)
     source = lfilter([1], [1, -0.96], pulses) - 0.3 + breath * 0.3 * rng.normal(size=n)
     y = np.zeros(n)
-    for f, width, gain in zip(vowel, (80, 110, 160), (1.0, 0.6, 0.3), strict=True):
-        f = min(f * scale, 14000)
+    for formant, width, gain in zip(vowel, (80, 110, 160), (1.0, 0.6, 0.3), strict=True):
+        f = min(formant * scale, 14000)
         r = np.exp(-np.pi * width / RATE)
         y += gain * lfilter([1 - r], [1, -2 * r * np.cos(2 * np.pi * f / RATE), r * r], source)
     rise = rng.uniform(0.008, 0.04)
@@ -179,7 +184,7 @@ def sung(rng: Generator, hz: float, seconds: float, scale: float, breath: float)
 
 @lru_cache(1)
 def spoken() -> list[list[tuple[Wave, float]]]:
-    """Syllables of several voices from the speech synthesiser espeak-ng: per voice (samples, s to the vowel's onset)."""
+    """Syllables of several voices by the speech synthesiser espeak-ng: per voice (samples, s to the vowel's onset)."""
     import soundfile
 
     if not shutil.which("espeak-ng"):

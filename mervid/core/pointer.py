@@ -79,10 +79,10 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
 
     Long recordings are searched in windows that overlap; each goes on where the last one was sure.
     """
+    if 2 * len(strengths.beat) < 2 * _PERIODS[0]:
+        return np.zeros(0)
     gain, level = observed(strengths)
     n = len(gain)
-    if n < 2 * _PERIODS[0]:
-        return np.zeros(0)
     path: list[int] = []
     start, state = 0, None
     while True:
@@ -90,7 +90,12 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
         rest = n - end
         if rest < _OVERLAP:
             end = n
-        found = _viterbi(gain[start:end], level[start:end], state=state, progress=_within(progress, start / n, end / n))
+        found = _viterbi(
+            gain[start:end],
+            level[start:end],
+            state=state,
+            progress=_within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
+        )
         at = [start + t for t, _ in found]
         if end == n:
             path += at

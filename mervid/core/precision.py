@@ -23,6 +23,7 @@ _SHORTEST = 20
 _GROUP = 8
 _BENT = 0.0035
 _LOOSE = 0.016
+_CURVED = 0.0012
 _CLEAR = 0.12
 
 
@@ -135,9 +136,14 @@ def _holds(residual: Floats, clear: Floats, tempo: float) -> bool:
         part = residual[a : a + _GROUP][known[a : a + _GROUP]]
         if len(part) >= 4 and abs(float(np.median(part))) > allowed:
             return False
-    # a slow bend shows in the thirds
-    thirds = [np.median(p) for p in np.array_split(r, 3)]
-    return bool(max(thirds) - min(thirds) < _BENT + spread / np.sqrt(len(r) / 3))
+    # a slow bend: is there more curve, of one turn or of two, than jitter alone would give?
+    u = np.linspace(-1, 1, len(residual))[known]
+    jitter = float(np.median(np.abs(np.diff(r, 2)))) * 1.48 / np.sqrt(6) + 0.0003
+    for shape in (u**2 - 1 / 3, u**3 - 0.6 * u):
+        power = float(shape @ shape)
+        if abs(float(shape @ np.clip(r, -0.02, 0.02))) / power > _CURVED + 2.5 * jitter / np.sqrt(power):
+            return False
+    return True
 
 
 def steady_runs(times: Floats, clear: Floats) -> list[Run]:

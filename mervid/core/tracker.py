@@ -98,7 +98,7 @@ def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
     rough, position, margin = simple.hear(sound, progress=progress)
     if len(rough) < 4:
         return nothing_heard()
-    times, clear, steady = place(sound.attack, rough, position, BEATS)
+    times, _, _ = place(sound.attack, rough, position, BEATS)
     confidence = evenness(sound.attack, times)
     first, last = _sounding(confidence)
     part = slice(first, last)
@@ -209,7 +209,7 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
 
 
 def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, margin: float) -> Heard:
-    """Beats numbered from the first downbeat; beats missing in a rest are left out of the count's list, not of the count."""
+    """Beats numbered from the first downbeat; beats left out in a rest are counted all the same."""
     if len(times) < 4:
         return nothing_heard()
     step = np.diff(times)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 import subprocess
 import sys
+from pathlib import Path
 
 CORE = """
 import sys, pkgutil, importlib, mervid.core
@@ -17,6 +19,11 @@ WORKER = (
 WINDOW = (
     "import sys, mervid.desk.app; print(sorted(m for m in sys.modules if m in ('scipy', 'av', 'jsonschema', 'soxr')))"
 )
+
+
+def test_the_product_knows_nothing_of_training() -> None:
+    for path in Path("mervid").rglob("*.py"):
+        assert not re.search(r"^\s*(from|import) (\.*training|torch)", path.read_text("utf-8"), re.MULTILINE), path
 
 
 def test_imports() -> None:

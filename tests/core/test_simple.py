@@ -1,11 +1,11 @@
-"""The tracker's small decisions, each on beats made for it."""
+"""Hearing without the trained ear: its small decisions, each on beats made for it."""
 
 from __future__ import annotations
 
 import numpy as np
 import pytest
 
-from mervid.core import evidence, rhythms, tracker
+from mervid.core import evidence, rhythms, simple, tracker
 from mervid.core.evidence import ATTACK_RATE, BANDS, FPS, Sound
 from mervid.core.rhythms import BEATS, BINS, PATTERNS
 
@@ -37,14 +37,14 @@ def test_patterns_expect_hits_where_they_are_written() -> None:
 def test_stretches_at_half_speed_are_filled_and_at_double_thinned() -> None:
     true = 100 + 50.0 * np.arange(120)
     half = np.concatenate([true[:30:2], true[30:]])
-    frames, place = tracker._one_level(half, np.arange(len(half)) % 4)
+    frames, place = simple._one_level(half, np.arange(len(half)) % 4)
     np.testing.assert_allclose(frames, true)
     assert np.all(np.diff(place) % 4 == 1)
     double = np.concatenate([true[:90], np.arange(true[90], true[110], 25.0), true[110:]])
-    frames, _ = tracker._one_level(double, np.arange(len(double)) % 4)
+    frames, _ = simple._one_level(double, np.arange(len(double)) % 4)
     np.testing.assert_allclose(frames, true)
     wander = np.cumsum(50 + 12 * np.sin(np.arange(200) / 20))
-    np.testing.assert_array_equal(tracker._one_level(wander, np.arange(200) % 4)[0], wander)
+    np.testing.assert_array_equal(simple._one_level(wander, np.arange(200) % 4)[0], wander)
 
 
 @pytest.mark.parametrize(("between", "beats"), [(1.0, 79), (0.3, 40)])
@@ -53,14 +53,7 @@ def test_a_slow_count_is_doubled_only_where_drums_strike_between(between: float,
     flux = np.zeros((4300, 4), np.float32)
     flux[frames.astype(int), 0] = 1
     flux[frames[:-1].astype(int) + 50, 2] = between
-    assert len(tracker._not_half(flux, frames, np.arange(40) % 4)[0]) == beats
-
-
-def test_beats_go_to_their_attacks_by_vote_and_one_stray_hit_moves_nothing() -> None:
-    strokes = 1 + 0.5 * np.arange(60)
-    sound = sound_of(np.sort(np.append(strokes, strokes[30] - 0.04)), 32)
-    moved = tracker._to_attacks(sound.attack, strokes - 0.023)
-    np.testing.assert_allclose(moved, strokes, atol=0.0011)
+    assert len(simple._not_half(flux, frames, np.arange(40) % 4)[0]) == beats
 
 
 def test_lead_in_and_ring_are_no_music() -> None:
@@ -76,7 +69,7 @@ def test_confidence_falls_where_nothing_is_struck_or_beats_are_uneven() -> None:
     attack = sound_of(np.delete(strokes, 20), 22).attack
     uneven = strokes.copy()
     uneven[10] += 0.07
-    sure = tracker._confidence(attack, uneven)
+    sure = tracker.evenness(attack, uneven)
     assert sure[30] > 0.9
     assert sure[20] < 0.05
     assert sure[10] < 0.3
@@ -90,7 +83,7 @@ def test_the_backbeat_and_change_of_harmony_settle_the_bar() -> None:
     bar = (np.arange(len(sound.chroma)) - 20) // 40
     sound.chroma[np.arange(len(bar)), (bar * 5) % 12] = 1
     # the decoder began its count one beat late: position 3 is the true downbeat
-    place, margin = tracker._bar_phase(sound, beats, (np.arange(64) + 3) % 4)
+    place, margin = simple._bar_phase(sound, beats, (np.arange(64) + 3) % 4)
     assert np.all(place[::4] == 0)
     assert margin > 0.3
 
