@@ -34,6 +34,15 @@ def truth(name: str) -> dict[str, NDArray[np.float64]]:
     return {key: np.array(data[key]) for key in ("beats", "downbeats")}
 
 
+@cache
+def heard_material(name: str) -> tuple[Heard, dict[str, NDArray[np.float64]]]:
+    """A recording of tests/material as it is heard, and its truth."""
+    folder = Path(__file__).parent / "material"
+    data = json.loads((folder / f"{name}.json").read_text("utf-8"))
+    found = analysis.analyse(folder / f"{name}.ogg")[1].heard
+    return found, {key: np.array(data[key]) for key in ("beats", "downbeats")}
+
+
 def band(seconds: float = 30.0, tempo: float = 120.0, *, first: float = 0.5, seed: int = 1) -> NDArray[np.float32]:
     """A machine's kick, snare and hat at `tempo`, (frames, 2); beats lie at first + 60 k / tempo."""
     rng = np.random.default_rng(seed)

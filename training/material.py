@@ -1,0 +1,51 @@
+"""Render the small set that the tests hear: `python -m training.material SOUNDFONT [SOUNDFONT ...]`.
+
+Half a minute of each of several kinds, from seeds that neither training nor validation uses.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+
+import numpy as np
+
+from .render import Studio
+from .sounds import RATE, SoundFont
+from .takes import make
+
+FIRST = 2_000_000
+FOLDER = Path(__file__).resolve().parent.parent / "tests" / "material"
+KINDS = ("disco", "funk", "hiphop", "rock", "dance", "waltz", "pop", "none")
+
+
+def main() -> int:
+    """Write one take of each kind, with its truth."""
+    import soundfile
+
+    if len(sys.argv) < 2:
+        print("training.material: name at least one soundfont", file=sys.stderr)
+        return 2
+    studio = Studio([SoundFont(Path(p)) for p in sys.argv[1:]])
+    FOLDER.mkdir(exist_ok=True)
+    missing, seed = list(KINDS), FIRST
+    while missing:
+        take = make(studio, seed, seconds=28.0)
+        if take.family in missing:
+            missing.remove(take.family)
+            truth = {"class": take.family, "beats": take.beats, "downbeats": take.downbeats}
+            text = json.dumps({k: v if isinstance(v, str) else np.round(v, 5).tolist() for k, v in truth.items()})
+            (FOLDER / f"{take.family}.json").write_text(text + "\n", "utf-8")
+            with soundfile.SoundFile(
+                FOLDER / f"{take.family}.ogg", "w", RATE, 1, format="OGG", subtype="VORBIS", compression_level=0.7
+            ) as f:
+                for a in range(0, len(take.samples), 8192):
+                    f.write(np.clip(take.samples[a : a + 8192], -1, 1))
+            print(f"{take.family}: seed {seed}, {len(take.samples) / RATE:.1f} s, {len(take.beats)} beats")
+        seed += 1
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
