@@ -84,7 +84,15 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
     plays: dict[str, tuple[frozenset[str], str, float]] = {}
     have = {
         p
-        for p, chance in {"bass": 0.88, "comp": 0.8, "pad": 0.4, "riff": 0.4, "lead": 0.5, "voice": 0.4}.items()
+        for p, chance in {
+            "bass": 0.88,
+            "comp": 0.8,
+            "comp2": 0.3,
+            "pad": 0.4,
+            "riff": 0.4,
+            "lead": 0.5,
+            "voice": 0.4,
+        }.items()
         if rng.random() < chance
     }
     bare = rng.random()
@@ -110,7 +118,9 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
         if kind not in plays:
             energy = {"intro": 0.6, "verse": 0.7, "chorus": 1.0, "break": 0.5}[kind] * rng.uniform(0.8, 1)
             drop = {"intro": 0.5, "verse": 0.15, "chorus": 0.0, "break": 0.4}[kind]
-            parts = frozenset(p for p in sorted(have) if rng.random() > drop * (0.5 if p in ("comp", "riff") else 1))
+            parts = frozenset(
+                p for p in sorted(have) if rng.random() > drop * (0.5 if p in ("comp", "comp2", "riff") else 1)
+            )
             if kind == "verse" and rng.random() < 0.7:
                 parts -= {"lead"}
             drums = "full"
@@ -297,10 +307,10 @@ class Band:
             if b < beats
         ]
 
-    def comp(self, section: Section, bar: int, start: float, beats: int) -> list[Note]:
-        """One bar of chords."""
+    def comp(self, part: str, section: Section, bar: int, start: float, beats: int) -> list[Note]:
+        """One bar of chords; two parts may play them, each in its own style."""
         rng, g = self.rng, self.groove
-        style = self.style("comp", section.alike, COMPING[g.family])
+        style = self.style(part, section.alike, COMPING[g.family])
         chord = self.chord(self.degree(section.alike, bar, 0), 4)
         second = self.chord(self.degree(section.alike, bar, 1), 4)
         power = [chord[0] - 12, chord[0] - 5, chord[0]]
@@ -345,7 +355,7 @@ class Band:
             line = [0, 0.5, 1, 1.5, 2.5, 3, 3.5] if bar % 2 else [0, 1, 1.5, 2.5, 3.5]
             hits = [(b, 0.3, 0.75, [chord[i % len(chord)], chord[i % len(chord)] + 12]) for i, b in enumerate(line)]
         else:
-            fig = self.figure("comp", section.alike, beats, 0.6 * self.density, 0.5)
+            fig = self.figure(part, section.alike, beats, 0.6 * self.density, 0.5)
             hits = [(b, 0.3, 0.75, chord) for b, _ in fig]
         out = []
         for b, length, loud, keys in hits:
@@ -359,7 +369,7 @@ class Band:
             place = b - self.early if b == 0 and bar and self.early and length > 1 else b
             strum = rng.uniform(0, 0.012) if style in ("strum", "scratch", "open") else 0.0
             out += [
-                Note("comp", start + place, k, float(np.clip(loud * rng.normal(1, 0.06), 0.1, 1)), length, i * strum)
+                Note(part, start + place, k, float(np.clip(loud * rng.normal(1, 0.06), 0.1, 1)), length, i * strum)
                 for i, k in enumerate(now)
             ]
         return out
@@ -414,8 +424,9 @@ def compose(rng: Generator, seconds: float) -> Song:
             notes += band.drums(section, i, s, beats, last)
             if "bass" in section.parts:
                 notes += band.bass(section, i, s, beats)
-            if "comp" in section.parts:
-                notes += band.comp(section, i, s, beats)
+            for part in ("comp", "comp2"):
+                if part in section.parts:
+                    notes += band.comp(part, section, i, s, beats)
             if "pad" in section.parts:
                 notes += [
                     Note("pad", s, key, 0.55, beats * 0.97) for key in band.chord(band.degree(section.alike, i, 0), 4)

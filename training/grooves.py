@@ -68,6 +68,7 @@ GROOVES = (
     _g("boom-bap bare", 76, 98, "hiphop", "K:x..x...?..x..?.. S:....x.......x...", swing=0.5, machine=0.7),
     _g("slow sixteen", 62, 84, "hiphop", "K:x.....x.?.x..... S:....x.......x... H:x-o-x-o-x-oox-o-", swing=0.3, machine=0.8, weight=0.8),
     _g("half-time", 130, 158, "hiphop", "K:x.......?...?... C:........x....... H:x.x.x.x.x.x.x.xx", machine=0.9, weight=0.7),
+    _g("half-time three", 126, 160, "hiphop", "K:x.........?. S:......x..... H:x.xx.xx.xxxx", steps=3, machine=0.9, weight=0.3),
     _g("half-time rock", 130, 180, "rock", "K:x...?.x.....?... S:........x....... D:x...x...x...x...", machine=0.3, weight=0.4),
     _g("rock", 96, 176, "rock", "K:x.......x.x..... S:....x.......x... H:x.x.x.x.x.x.x.x.", machine=0.3, weight=2.2),
     _g("rock two", 90, 170, "rock", "K:x.....x.x......? S:....x.......x... D:x.x.x.x.x.x.x.x.", machine=0.3, weight=1.6),

@@ -25,8 +25,8 @@ class Layer(nn.Module):
 
     def __init__(self, width: int, dilation: int) -> None:
         super().__init__()
-        self.near = nn.Conv1d(width, width // 2, KERNEL, dilation=dilation, padding="same")
-        self.far = nn.Conv1d(width, width // 2, KERNEL, dilation=2 * dilation, padding="same")
+        self.near = nn.Conv1d(width, width // 2, KERNEL, dilation=dilation, padding=2 * dilation)
+        self.far = nn.Conv1d(width, width // 2, KERNEL, dilation=2 * dilation, padding=4 * dilation)
         self.norm = nn.BatchNorm1d(width)
         self.act = nn.ReLU()
         self.drop = nn.Dropout1d(0.1)

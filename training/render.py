@@ -19,6 +19,7 @@ Floats = NDArray[np.float64]
 PROGRAMS = {
     "bass": (32, 33, 33, 34, 35, 36, 37, 38, 38, 39, 39, 87, 43),
     "comp": (0, 1, 2, 4, 5, 7, 16, 17, 18, 19, 24, 25, 26, 27, 28, 61, 62, 63, 80, 81, 90, 6, 11, 12, 21, 48),
+    "comp2": (0, 4, 5, 7, 16, 17, 18, 24, 25, 26, 27, 28, 61, 62, 11, 90),
     "rock": (29, 30, 30, 29, 27, 28, 18),
     "pad": (48, 49, 50, 51, 52, 88, 89, 90, 91, 92, 93, 94, 95, 16, 19, 54),
     "riff": (80, 81, 62, 61, 56, 57, 65, 66, 7, 11, 12, 13, 25, 26, 27, 28, 29, 30, 46, 45, 108, 114, 40, 73),
@@ -57,7 +58,7 @@ class Studio:
 
     def instrument(self, rng: Generator, part: str, family: str) -> tuple[SoundFont, int]:
         """A player for `part`."""
-        choice = PROGRAMS["rock" if part == "comp" and family == "rock" else part]
+        choice = PROGRAMS["rock" if part in ("comp", "comp2") and family == "rock" else part]
         return self.fonts[int(rng.integers(len(self.fonts)))], int(rng.choice(choice))
 
     def play(self, rng: Generator, song: Song, clock: Clock) -> tuple[dict[str, Wave], float]:
@@ -162,7 +163,16 @@ def _squash(x: Wave, threshold: float, ratio: float, release: float) -> Wave:
 
 def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
     """Balance the parts as some desk might."""
-    weight = {"drums": 1.0, "bass": 0.75, "comp": 0.6, "pad": 0.4, "riff": 0.5, "lead": 0.55, "voice": 0.8}
+    weight = {
+        "drums": 1.0,
+        "bass": 0.75,
+        "comp": 0.6,
+        "comp2": 0.45,
+        "pad": 0.4,
+        "riff": 0.5,
+        "lead": 0.55,
+        "voice": 0.8,
+    }
     out = np.zeros(len(next(iter(tracks.values()))), np.float32)
     drum_db = rng.normal(0, 3)
     for part, track in tracks.items():
@@ -170,7 +180,7 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
         rms = float(np.sqrt(np.mean(x**2) + 1e-12))
         if rms < 1e-7:
             continue
-        if part == "comp" and family == "rock" and rng.random() < 0.7:
+        if part in ("comp", "comp2") and family == "rock" and rng.random() < 0.7:
             drive = float(rng.uniform(2, 12))
             x = np.tanh(x / (rms * 3) * drive).astype(np.float32)
             x = sosfilt(butter(2, [90, rng.uniform(3500, 7000)], "bandpass", fs=RATE, output="sos"), x).astype(
@@ -221,6 +231,10 @@ def wear(rng: Generator, x: Wave) -> tuple[Wave, Floats | None]:
     x = x / (np.abs(x).max() + 1e-9)
     if chance() < 0.35:
         x = _room(rng, x, float(rng.uniform(0.05, 0.5)), float(rng.uniform(0.2, 2.2)))
+    if chance() < 0.06:
+        x = crowd(rng, x)
+    if chance() < 0.07:
+        x = sweep(rng, x)
     if chance() < 0.65:
         loud = float(np.percentile(np.abs(x[::7]), 90)) + 1e-4
         x = _squash(x, loud * float(rng.uniform(0.4, 1.5)), float(rng.uniform(1.5, 10)), float(rng.uniform(0.04, 0.4)))
@@ -261,6 +275,33 @@ def wear(rng: Generator, x: Wave) -> tuple[Wave, Floats | None]:
         k = np.sort(rng.uniform(0, len(x), 6))
         x = x * np.interp(np.arange(len(x)), k, 10 ** (rng.uniform(-10, 0, 6) / 20)).astype(np.float32)
     return (x / (np.abs(x).max() + 1e-9)).astype(np.float32), moved
+
+
+def sweep(rng: Generator, x: Wave) -> Wave:
+    """A low-pass filter opened over some seconds and shut at once, as before a drop."""
+    span = int(rng.uniform(4, 16) * RATE)
+    if len(x) <= span + RATE:
+        return x
+    start = int(rng.integers(0, len(x) - span))
+    part = x[start : start + span]
+    darks = [sosfilt(butter(2, f, fs=RATE, output="sos"), part).astype(np.float32) for f in (300, 1200, 5000)] + [part]
+    place = np.linspace(0, 2.999, span)
+    low = place.astype(int)
+    share = (place - low).astype(np.float32)
+    stack = np.stack(darks)
+    i = np.arange(span)
+    out = x.copy()
+    out[start : start + span] = stack[low, i] * (1 - share) + stack[low + 1, i] * share
+    return out
+
+
+def crowd(rng: Generator, x: Wave) -> Wave:
+    """An audience that claps and calls at the edges of a live recording, out of time."""
+    n = len(x)
+    murmur = sosfilt(butter(1, [300, 4000], "bandpass", fs=RATE, output="sos"), rng.normal(size=n))
+    swell = np.interp(np.arange(n), np.sort(rng.uniform(0, n, 8)), rng.uniform(0, 1, 8) ** 3)
+    level = float(np.sqrt(np.mean(x**2)) * 10 ** (rng.uniform(-24, -6) / 20))
+    return (x + level * swell * murmur / murmur.std()).astype(np.float32)
 
 
 def noises(rng: Generator, seconds: float) -> Wave:

@@ -53,25 +53,27 @@ def _tempo_costs() -> NDArray[np.float32]:
     return out
 
 
-def observed(strengths: Strengths) -> tuple[Floats, NDArray[np.float32]]:
-    """What a beat gains at each frame, 100 a second, and the tempo's share: (n,) and (n, periods), log-odds.
+def observed(beat: NDArray[np.float32]) -> Floats:
+    """What a beat gains at each frame, log-odds, (2 n,) at 100 a second from (n,) strengths at 50 a second.
 
     A beat gains the log of its strength, and what calling the frames around it 'no beat' would have cost.
     """
-    n = 2 * len(strengths.beat)
-    at = np.arange(n) / 2
-    beat = np.clip(np.interp(at, np.arange(len(strengths.beat)), strengths.beat), _LEAST, 1 - _LEAST)
-    denied = -np.log(1 - beat)
-    saved = np.convolve(denied, np.ones(5) / 2, "same")
-    peak = np.maximum(beat, np.maximum(np.roll(beat, 1), np.roll(beat, -1)))
-    gain = np.log(np.maximum(beat, 0.8 * peak)) + saved
-    smooth = np.maximum(strengths.tempo, 1e-3)
+    at = np.arange(2 * len(beat)) / 2
+    x = np.clip(np.interp(at, np.arange(len(beat)), beat), _LEAST, 1 - _LEAST)
+    saved = np.convolve(-np.log(1 - x), np.ones(5) / 2, "same")
+    peak = np.maximum(x, np.maximum(np.roll(x, 1), np.roll(x, -1)))
+    return np.log(np.maximum(x, 0.8 * peak)) + saved
+
+
+def levels(tempo: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Log of how likely each period is at each frame: (2 n, periods) from (n, 32)."""
+    smooth = np.maximum(tempo, 1e-3)
     place = np.interp(60 * FPS / _PERIODS, tempi(smooth.shape[1]), np.arange(smooth.shape[1]))
     low = np.floor(place).astype(int)
     part = (place - low).astype(np.float32)
     high = np.minimum(low + 1, smooth.shape[1] - 1)
     level = np.log(smooth[:, low] * (1 - part) + smooth[:, high] * part).astype(np.float32)
-    return gain, np.repeat(level, 2, axis=0)[:n]
+    return np.repeat(level, 2, axis=0)
 
 
 def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
@@ -81,7 +83,7 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
     """
     if 2 * len(strengths.beat) < 2 * _PERIODS[0]:
         return np.zeros(0)
-    gain, level = observed(strengths)
+    gain = observed(strengths.beat)
     n = len(gain)
     path: list[int] = []
     start, state = 0, None
@@ -92,7 +94,7 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
             end = n
         found = _viterbi(
             gain[start:end],
-            level[start:end],
+            levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start],
             state=state,
             progress=_within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
         )

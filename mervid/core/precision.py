@@ -203,33 +203,32 @@ def steady_runs(times: Floats, clear: Floats) -> list[Run]:
     return sorted(out, key=lambda r: r.first)
 
 
-def calm(times: Floats, clear: Floats, fixed: NDArray[np.bool_], *, strength: float = 0.5) -> Floats:
-    """Draw beats off the steady lines towards the line of their neighbours, unless the tempo turns there.
+def calm(times: Floats, clear: Floats, fixed: NDArray[np.bool_]) -> Floats:
+    """Put beats without an attack of their own on the line of their neighbours, unless the tempo turns there.
 
-    Each beat is compared with lines through neighbours before, after and around it; the line that its own
-    points fit best is believed, so at a step the side that belongs to the beat is used. A beat far off its
-    neighbours' line was drawn to some other note, and goes to the line.
+    So go beats whose attack is faint and far off that line: it belongs to some other note.
+
+    Lines through four neighbours before, around and after a beat are compared; the one that its own points fit best
+    is believed, so at a step the side that belongs to the beat is used.
     """
     n = len(times)
     if n < 6:
         return times
-    # weights that predict 0 from a least-squares line through these neighbours, and the line's own residuals
     guesses = np.full((3, n), np.nan)
     rough = np.full((3, n), np.inf)
     for g, offsets in enumerate(((-4, -3, -2, -1), (-2, -1, 1, 2), (1, 2, 3, 4))):
-        o = np.array(offsets, float)
-        design = np.stack([np.ones(4), o], axis=1)
+        design = np.stack([np.ones(4), np.array(offsets, float)], axis=1)
         solve = np.linalg.pinv(design)
         i = np.arange(max(0, -offsets[0]), n - max(0, offsets[-1]))
-        if not len(i):
-            continue
         y = times[i[:, None] + np.array(offsets)]
         fitted = y @ solve.T
         guesses[g, i] = fitted[:, 0]
+        # neighbours on both sides are worth more than a guess from one
         rough[g, i] = np.abs(y - fitted @ design.T).max(axis=1) + (0.0 if g == 1 else 0.002)
     best = rough.argmin(axis=0)
-    guess, doubt = guesses[best, np.arange(n)], rough[best, np.arange(n)]
-    away = np.where(np.isfinite(guess), guess - times, 0.0)
-    stray = (np.abs(away) > 0.009 + 1.5 * doubt) | (clear == 0)
-    pull = np.where(stray, 0.9, strength) * (np.abs(away) < 0.04)
-    return np.where(fixed, times, times + pull * away)
+    guess = guesses[best, np.arange(n)]
+    away = np.abs(guess - times)
+    usual = float(np.median(clear[clear > 0])) if (clear > 0).any() else 1.0
+    stray = (clear == 0) | ((clear < 0.5 * usual) & (away > 0.015))
+    move = stray & ~fixed & np.isfinite(guess) & (away < 0.04)
+    return np.where(move, guess, times)

@@ -76,19 +76,18 @@ def test_a_note_begins_on_the_sample_its_time_names(studio: render.Studio) -> No
     song = composer.compose(np.random.default_rng(12), 20.0)
     notes = [score.Note("drums", float(b), 36, 1.0) for b in range(16)]
     exact = composer.Song(song.groove, 120.0, song.sections, notes, score.Feel(0, 0.5, 0.25, 0, 0), True, True)
-    clock = score.Clock(np.arange(17) * 0.5)
-    rng = np.random.default_rng(2)
-    rng.random = lambda: 0.9  # type: ignore[method-assign]
-    tracks, start = studio.play(rng, exact, clock)
-    assert list(tracks) == ["drums"]
-    for b in range(16):
-        at = round((b * 0.5 + start) * RATE)
-        assert np.abs(tracks["drums"][at - 40 : at]).max() < 0.05
-        assert np.abs(tracks["drums"][at : at + 400]).max() > 0.2
+    clock = score.Clock(np.arange(17) * 3.0)
+    for seed in range(4):
+        tracks, start = studio.play(np.random.default_rng(seed), exact, clock)
+        assert list(tracks) == ["drums"]
+        for b in range(16):
+            at = round((b * 3.0 + start) * RATE)
+            assert np.abs(tracks["drums"][at - 40 : at]).max() < 1e-3
+            assert np.abs(tracks["drums"][at : at + 400]).max() > 0.05
 
 
 def test_wear_moves_the_truth_with_the_sound() -> None:
-    """Clicks sent through the worst of it are heard where the returned map says, within 1.5 ms."""
+    """Clicks sent through the worst of it are heard where the returned map says; the worst codec smears by 3 ms."""
     click = np.zeros(12 * RATE, np.float32)
     times = np.arange(1.0, 11.0, 0.5)
     for t in times:
@@ -102,7 +101,7 @@ def test_wear_moves_the_truth_with_the_sound() -> None:
         found, strength = evidence.onsets(evidence.listen(y, RATE).attack)
         found = found[strength > 0.3]
         off = [np.abs(found - t).min(initial=1.0) for t in expected[expected < len(y) / RATE - 0.1]]
-        assert np.median(off) < 0.0015, seed
+        assert np.median(off) < 0.0035, seed
     assert turned >= 2
 
 
@@ -132,11 +131,11 @@ def test_targets_peak_at_their_events() -> None:
     assert not x[5:23].any()
     truth = {"beats": np.arange(1, 9, 0.5), "downbeats": np.arange(1, 9, 2.0), "sections": np.array([1.0])}
     truth |= {"drums": np.array([[1.0, 5.0]]), "voice": np.zeros((0, 2))}
-    rows, tempo = targets.targets(truth, 500)
-    assert rows.shape == (5, 500)
+    rows, tempo = targets.targets(truth, 600)
+    assert rows.shape == (5, 600)
     assert rows[3].sum() == 200
     assert ear.tempi()[tempo[:, 250].argmax()] == pytest.approx(120, rel=0.03)
-    assert tempo[:, 490:].sum() == pytest.approx(0, abs=1e-6)
+    assert not tempo[:, 540:].any()
 
 
 def test_what_is_shown_again_in_another_key_keeps_its_time() -> None:
