@@ -31,7 +31,7 @@ COMPING = {
     "funk": "scratch riffed stab off",
     "soul": "stab strum pad off",
     "hiphop": "pad riffed arp whole",
-    "rock": "chug strum chug open",
+    "rock": "chug strum chug open gallop riffed mute",
     "ballad": "arp whole strum eighths",
     "pop": "strum eighths pad arp stab",
     "reggae": "off off organ",
@@ -100,7 +100,7 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
         have = set()
     elif not have:
         have = {"bass", "comp"}
-    voice_only = rng.random() < 0.075
+    voice_only = rng.random() < 0.11
     no_drums = rng.random() < 0.07
     i = 0
     while todo > 1:
@@ -128,8 +128,8 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
                 drums = _pick(rng, "full full hats none none kick light")
             elif kind == "break":
                 drums = _pick(rng, "none light hats kick full half light none")
-            elif rng.random() < 0.06:
-                drums = _pick(rng, "half light kick double")
+            elif rng.random() < (0.3 if groove.family == "rock" else 0.06):
+                drums = _pick(rng, "half double half" if groove.family == "rock" else "half light kick double")
             if not parts and drums in ("none",):
                 drums = "light"
             if no_drums:
@@ -332,6 +332,11 @@ class Band:
             hits = [(b / 2, 0.45, 0.75 if b % 2 == 0 else 0.6, chord) for b in range(2 * beats)]
         elif style == "chug":
             hits = [(b / 2, 0.38, 0.9 if b % 2 == 0 else 0.75, power) for b in range(2 * beats)]
+        elif style == "gallop":
+            hits = [(b + o, 0.2, 0.9 if o == 0 else 0.75, power) for b in range(beats) for o in (0.0, 0.5, 0.75)]
+        elif style == "mute":
+            fig = self.figure(part, section.alike, beats, 0.9 * self.density, 0.4)
+            hits = [(b, 0.2, 0.9 if b % 1 == 0 else 0.75, power) for b, _ in fig]
         elif style == "open":
             hits = (
                 [(b, beats / 2 - 0.1, 0.9, power) for b in (0.0, beats / 2)]
@@ -434,6 +439,11 @@ def compose(rng: Generator, seconds: float) -> Song:
             for part in ("riff", "lead", "voice", "choir"):
                 if part in section.parts:
                     notes += band.melody(part, section, i, s, beats)
+            if last and rng.random() < 0.07:
+                # everybody stops for the end of a section, or all but one
+                silent = s + beats - float(rng.choice([1, 2, beats]))
+                left = _pick(rng, "none voice comp drums bass")
+                notes = [n for n in notes if n.beat < silent - 0.01 or n.part == left]
             beat += beats
         if k + 1 < len(sections) and rng.random() < 0.15 and section.energy < sections[k + 1].energy:
             notes += [Note("drums", beat - 4 + j / 4, 38, 0.3 + 0.6 * j / 16) for j in range(16)]

@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core import evidence, pointer, tracker
+from mervid.core import evidence, tracker
 
 from . import dataset
 
@@ -53,11 +53,10 @@ def hear(weights: Path, path: Path) -> Row:
     if len(heard.times) and sound.strengths is not None:
         right = np.zeros(len(heard.times))
         right[[j for _, j in near]] = 1
-        steady = np.abs(np.diff(heard.times, 2, prepend=0, append=0)) < 1e-6
-        row["features"] = tracker.features_of(sound.strengths, sound.attack, heard.times, steady)
+        found = tracker.follow(sound.strengths, sound.attack, sound.duration)
+        row["features"] = tracker.features_of(sound.strengths, sound.attack, found)
         row["right"] = right
-        _, _, margin = pointer.bars(sound.strengths, heard.times)
-        row["phase"] = (margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None
+        row["phase"] = (found.margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None
     return row
 
 

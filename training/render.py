@@ -197,6 +197,10 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
         # a part that rests much is as loud as one that doesn't, while it plays
         busy = max(0.05, float((np.abs(x) > 0.02 * np.abs(x).max()).mean()))
         out += x * np.float32(weight[part] * 10 ** (db / 20) / rms * np.sqrt(busy))
+    if family == "rock" and rng.random() < 0.5:
+        # mastered loud
+        rms = float(np.sqrt(np.mean(out**2) + 1e-12))
+        out = np.tanh(out / rms * rng.uniform(0.4, 1.4)).astype(np.float32)
     return out / (np.abs(out).max() + 1e-9)
 
 

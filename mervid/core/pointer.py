@@ -35,9 +35,9 @@ _QUIET = 2.0
 _WINDOW = 8 * 60 * FPS
 _OVERLAP = 30 * FPS
 
-_SLIP = 9.0
-_HALF_BAR = 7.0
-_METRE_CHANGE = 14.0
+_SLIP = 14.0
+_HALF_BAR = 11.0
+_METRE_CHANGE = 20.0
 _METRES = (4, 3)
 _RARER = {4: 0.0, 3: 3.0}
 
@@ -187,6 +187,16 @@ def peaks(x: NDArray[np.float32], times: Floats, reach: int = 2) -> Floats:
     return np.max([padded[centre + k] for k in range(2 * reach + 1)], axis=0).astype(float)
 
 
+def centre(x: NDArray[np.float32], times: Floats) -> Floats:
+    """Times in s between the frames: the centre of the strength around the strongest frame next to each time."""
+    if len(x) < 5 or not len(times):
+        return times
+    frame = np.clip(np.rint(times * EAR_FPS).astype(int), 2, len(x) - 3)
+    best = frame + np.argmax([x[frame - 1], x[frame], x[frame + 1]], axis=0) - 1
+    before, at, after = (x[best + k].astype(float) for k in (-1, 0, 1))
+    return (best + (after - before) / np.maximum(before + at + after, 1e-6)) / EAR_FPS
+
+
 def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     """Position in its bar of each beat, beats in most bars, and how far that beats the best other phase, 0 to 1.
 
@@ -227,4 +237,4 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     # against the same path moved by one, two, … beats
     here = float(np.where(position == 0, yes, no).mean())
     others = [float(np.where((position - k) % metre == 0, yes, no).mean()) for k in range(1, metre)]
-    return position, metre, float(np.clip((here - max(others)) / 0.5, 0, 1))
+    return position, metre, float(np.clip((here - max(others)) / 2, 0, 1))

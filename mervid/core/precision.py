@@ -17,7 +17,7 @@ from .evidence import ATTACK_RATE
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-_REACH, _OWN = 45, 15
+_REACH, _OWN, _BESIDE = 45, 15, 6
 _SPREAD = 18.0
 _SHORTEST = 20
 _GROUP = 8
@@ -72,6 +72,24 @@ def to_attacks(attack: NDArray[np.float32], times: Floats) -> tuple[Floats, Floa
     for i in np.flatnonzero(np.diff(moved) < 0.1) + 1:
         moved[i] = max(times[i], moved[i - 1] + 0.1)
     return moved, np.where(clear > _CLEAR, clear, 0.0)
+
+
+def to_own_attacks(attack: NDArray[np.float32], times: Floats) -> tuple[Floats, Floats]:
+    """Move beats that are right within some ms to the beginning of the attack beside them, where there is one.
+
+    Returns
+    -------
+    times, and how clear the attack found there is, 0 (none: the time is kept) to 1
+    """
+    if not len(times) or not len(attack):
+        return times, np.zeros(len(times))
+    a = np.pad(attack.astype(np.float64), (_BESIDE, _BESIDE + ATTACK_RATE))
+    base = np.clip(np.rint(times * ATTACK_RATE).astype(int), 0, len(attack) - 1)
+    near = np.arange(-_BESIDE, _BESIDE + 1)
+    close = a[base[:, None] + _BESIDE + near] * np.exp(-0.5 * (near / 3.0) ** 2)
+    clear = close.max(axis=1)
+    struck = clear > _CLEAR
+    return np.where(struck, (base + near[close.argmax(axis=1)]) / ATTACK_RATE, times), np.where(struck, clear, 0.0)
 
 
 def _blur(x: Floats, width: float, axis: int) -> Floats:

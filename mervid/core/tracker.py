@@ -25,6 +25,7 @@ Ints = NDArray[np.int64]
 _FAINT = 0.12
 _SURE = 0.3
 _RESTING = 12
+_HEARD = 0.2
 
 
 @attrs.frozen(eq=False)
@@ -78,20 +79,52 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
         return nothing_heard()
     if sound.strengths is None:
         return _without_ear(sound, progress)
-    ear = sound.strengths
+    found = follow(sound.strengths, sound.attack, sound.duration, progress=progress)
+    weights = sound.strengths.calibration
+    confidence = chance(features_of(sound.strengths, sound.attack, found), weights[:6])
+    phase = float(chance(np.array([found.margin]), weights[6:]))
+    return _counted(found.times, found.position, found.metre, confidence, phase)
+
+
+@attrs.frozen(eq=False)
+class Found:
+    """Beats before they are numbered and judged.
+
+    Attributes
+    ----------
+    times : (k,) s
+    position : (k,) place in the bar, 0 is its first beat
+    steady : (k,) bool, on a steady line
+    metre : beats in most bars
+    margin : by how much the bar's phase beats the next best, 0 to 1
+    """
+
+    times: Floats
+    position: Ints
+    steady: NDArray[np.bool_]
+    metre: int
+    margin: float
+
+
+def follow(
+    ear: Strengths,
+    attack: NDArray[np.float32],
+    duration: float,
+    *,
+    progress: Callable[[float], None] = lambda part: None,
+) -> Found:
+    """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard."""
     rough = pointer.beats(ear, progress=progress)
-    rough = _music(ear, rough[rough < sound.duration])
+    rough = _music(ear, rough[rough < duration])
     if len(rough) < 4:
-        return nothing_heard()
+        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0)
     position, metre, _ = pointer.bars(ear, rough)
-    times, clear, steady = place(sound.attack, rough, position, metre)
-    times, clear, steady = carry(ear, times, clear, steady, sound.duration)
+    times, clear, steady = place(attack, rough, position, metre, ear)
+    times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(pointer.peaks(ear.beat, times, 3), steady >= 0)
-    times, clear, steady = times[keep], clear[keep], steady[keep]
+    times, steady = times[keep], steady[keep]
     position, metre, margin = pointer.bars(ear, times)
-    confidence = chance(features_of(ear, sound.attack, times, steady >= 0), ear.calibration[:6])
-    phase = float(chance(np.array([margin]), ear.calibration[6:]))
-    return _counted(times, position, metre, confidence, phase)
+    return Found(times, position, steady >= 0, metre, margin)
 
 
 def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
@@ -107,14 +140,22 @@ def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
     return _counted(times[part], position[part], BEATS, confidence[part], margin)
 
 
-def place(attack: NDArray[np.float32], rough: Floats, position: Ints, metre: int) -> tuple[Floats, Floats, Ints]:
-    """Precise times of roughly placed beats: attacks, then steady lines, then the pulse among jittered notes.
+def place(
+    attack: NDArray[np.float32], rough: Floats, position: Ints, metre: int, ear: Strengths | None = None
+) -> tuple[Floats, Floats, Ints]:
+    """Precise times of roughly placed beats: attacks, then steady lines, then what lies between.
+
+    The ear knows to some ms where a beat is meant, under soft attacks too; without it the attacks around vote.
 
     Returns
     -------
-    times (k,) in s; how clear each beat's attack is; which steady run it lies on, -1 for none
+    times (k,) in s; how clear each beat's place is, 0 to 1; which steady run it lies on, -1 for none
     """
-    times, clear = precision.to_attacks(attack, rough)
+    if ear is None:
+        times, clear = precision.to_attacks(attack, rough)
+    else:
+        times, clear = precision.to_own_attacks(attack, pointer.centre(ear.beat, rough))
+        clear = np.where(pointer.peaks(ear.beat, times) > _FAINT, np.maximum(clear, _HEARD), 0.0)
     times = precision.level_snares(times, clear, position, metre)
     steady = np.full(len(times), -1)
     lined = times.copy()
@@ -163,8 +204,8 @@ def _at_rest(strength: Floats, steady: NDArray[np.bool_]) -> NDArray[np.bool_]:
 def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: float) -> tuple[Floats, Floats, Ints]:
     """Let steady lines count through what lies between and beside them.
 
-    Two runs on one line are joined and what the pointer did between them is replaced by the line's beats; the first
-    and the last run reach outward over beats that the ear hears no better where they are.
+    What the pointer made of a faint stretch between two runs on one line is replaced by the line's beats; the first and
+    the last run reach outward over faint beats in the same way.
     """
     runs = [np.flatnonzero(steady == k) for k in range(int(steady.max(initial=-1)) + 1)]
     if not runs:
@@ -177,16 +218,17 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
     def lined(new: Floats, number: int) -> tuple[Floats, Floats, Ints]:
         return new, np.zeros(len(new)), np.full(len(new), number)
 
-    def no_worse(new: Floats, old: Floats) -> bool:
+    def better(new: Floats, old: Floats) -> bool:
+        """Do the line's beats stand in for the pointer's? Only where those are hardly heard, and no worse there."""
         if not len(new) or not len(old):
             return bool(len(new))
         a, b = pointer.peaks(ear.beat, new, 2), pointer.peaks(ear.beat, old, 2)
-        return bool(a.sum() >= 0.85 * b.sum() and (a.mean() >= 0.6 * b.mean() or b.mean() < _SURE))
+        return bool(b.mean() < _SURE and a.sum() >= 0.85 * b.sum())
 
     period = [float(np.median(np.diff(times[r]))) for r in runs]
     first = runs[0]
     head = np.arange(times[first[0]] - period[0], max(0.0, times[0] - 0.5 * period[0]), -period[0])[::-1]
-    pieces.append(lined(head, 0) if no_worse(head, times[: first[0]]) else raw(0, first[0]))
+    pieces.append(lined(head, 0) if better(head, times[: first[0]]) else raw(0, first[0]))
     for k, run in enumerate(runs):
         pieces.append(raw(run[0], run[-1] + 1))
         if k + 1 == len(runs):
@@ -197,13 +239,11 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
         drift = abs(gap - beats * (period[k] + period[k + 1]) / 2)
         between = times[run[-1]] + gap * np.arange(1, beats) / max(beats, 1)
         same = abs(period[k] / period[k + 1] - 1) < 0.004 and drift < 0.03
-        join = same and stop > start and no_worse(between, times[start:stop])
+        join = same and stop > start and better(between, times[start:stop])
         pieces.append(lined(between, k) if join else raw(start, stop))
     last = runs[-1]
     tail = np.arange(times[last[-1]] + period[-1], min(duration, times[-1] + 0.5 * period[-1]), period[-1])
-    pieces.append(
-        lined(tail, len(runs) - 1) if no_worse(tail, times[last[-1] + 1 :]) else raw(last[-1] + 1, len(times))
-    )
+    pieces.append(lined(tail, len(runs) - 1) if better(tail, times[last[-1] + 1 :]) else raw(last[-1] + 1, len(times)))
     out = tuple(np.concatenate(column) for column in zip(*pieces, strict=True))
     return out[0], out[1], out[2]
 
@@ -239,11 +279,12 @@ def chance(features: Floats, weights: NDArray[np.float32]) -> Floats:
     return np.clip(1 / (1 + np.exp(-z)), 0.02, 0.98)
 
 
-def features_of(ear: Strengths, attack: NDArray[np.float32], times: Floats, steady: NDArray[np.bool_]) -> Floats:
-    """What the chance is judged by: (k, 5)."""
+def features_of(ear: Strengths, attack: NDArray[np.float32], found: Found) -> Floats:
+    """What the chance of each beat is judged by: (k, 5)."""
+    times = found.times
     strength = pointer.peaks(ear.beat, times, 2)
-    around = np.convolve(np.pad(strength, 8, mode="edge"), np.ones(17) / 17, "valid")
-    return np.stack([strength, around, _struck(attack, times), _even(times), steady.astype(float)], axis=1)
+    around = np.convolve(np.pad(strength, 8, mode="edge"), np.ones(17) / 17, "valid") if len(times) else strength
+    return np.stack([strength, around, _struck(attack, times), _even(times), found.steady.astype(float)], axis=1)
 
 
 def _struck(attack: NDArray[np.float32], times: Floats) -> Floats:
