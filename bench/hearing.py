@@ -110,7 +110,8 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     known = (heard.times > ref[0] - 0.2) & (heard.times < ref[-1] + 0.2)
     matched = {j for _, j in mir_eval.util.match_events(ref, heard.times, 0.02)} if len(heard.times) else set()
     row["sure"] = [(float(heard.confidence[j]), j in matched) for j in np.flatnonzero(known).tolist()]
-    row["phase"] = (heard.phase_margin, row["dbF70"])
+    row["level"] = (heard.level_chance, row["F70"])
+    row["phase"] = (heard.phase_chance, row["dbF70"] if row["F70"] > 0.8 else np.nan)
     p = preparation.propose(heard, facts.duration)
     if p.grid is not None:
         grid = preparation.follow_recording(p, heard).grid
@@ -234,11 +235,12 @@ def main() -> int:
     print("\nconfidence of beats:   said   right within 20 ms   beats")
     for a, said, right, count in reliability(ours):
         print(f"    from {a:4.2f}         {said:5.2f}          {right:5.2f}         {count:6d}")
-    print("bar phase: said to be sure, right (downbeat F over .8)")
-    for a, b in ((0, 0.5), (0.5, 0.8), (0.8, 0.95), (0.95, 1.01)):
-        part = [f > 0.8 for m, f in (r["phase"] for r in ours) if a <= m < b and not np.isnan(f)]
-        if part:
-            print(f"    {a:4.2f} to {b:4.2f}   {sum(part)} of {len(part)}")
+    for what, key in (("level (F70", "level"), ("bar phase, where the level is (downbeat F", "phase")):
+        print(f"{what} over .8): said to be so sure, right")
+        for a, b in ((0, 0.5), (0.5, 0.8), (0.8, 0.9), (0.9, 1.0)):
+            part = [f > 0.8 for m, f in (r[key] for r in ours) if a <= m < b and not np.isnan(f)]
+            if part:
+                print(f"    {a:4.2f} to {b:4.2f}   {sum(part)} of {len(part)}")
     print(f"\nbias of matched beats, median over recordings: {np.median([r['bias'] for r in ours]):+.2f} ms")
     print(f"peak memory of a worker: {max(r['peak'] for r in ours):.0f} MB")
     if "matplotlib" in sys.modules or __import__("importlib.util").util.find_spec("matplotlib"):

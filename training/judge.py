@@ -56,6 +56,7 @@ def hear(weights: Path, path: Path) -> Row:
         found = tracker.follow(sound.strengths, sound.attack, sound.duration)
         row["features"] = tracker.features_of(sound.strengths, sound.attack, found)
         row["right"] = right
+        row["level"] = (found.level, float(row["F70"] > 0.8))
         row["phase"] = (found.margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None
     return row
 
@@ -73,7 +74,7 @@ def logistic(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float
 
 
 def judge(weights: Path, folder: Path, *, processes: int = 2, quiet: bool = False) -> NDArray[np.float64]:
-    """Print measures by family of music; returns the calibration that these takes ask for, (8,)."""
+    """Print measures by family of music; returns the calibration that these takes ask for, (10,)."""
     paths = [p for p in sorted(folder.glob("*.npz")) if p.with_suffix(".flac").exists()]
     with get_context("spawn").Pool(processes) as pool:
         rows = pool.map(partial(hear, weights), paths)
@@ -97,6 +98,5 @@ def judge(weights: Path, folder: Path, *, processes: int = 2, quiet: bool = Fals
                 )
     known = [r for r in rows if "features" in r]
     beats = logistic(np.concatenate([r["features"] for r in known]), np.concatenate([r["right"] for r in known]))
-    phases = np.array([r["phase"] for r in known if r["phase"]])
-    phase = logistic(phases[:, :1], phases[:, 1])
-    return np.concatenate([beats, phase])
+    whole = [np.array([r[name] for r in known if r[name]]) for name in ("level", "phase")]
+    return np.concatenate([beats, *(logistic(pairs[:, :1], pairs[:, 1]) for pairs in whole)])

@@ -58,7 +58,7 @@ def to_bytes(value: Evidence) -> bytes:
         numbers=h.numbers,
         confidence=h.confidence,
         meter=np.array([[m.beat, m.beats_per_bar] for m in h.meter]),
-        margin=np.array([h.phase_margin]),
+        chances=np.array([h.level_chance, h.phase_chance]),
         attack=value.attack,
         percussive=value.percussive,
         onset_times=value.onset_times,
@@ -73,7 +73,8 @@ def from_bytes(blob: bytes) -> Evidence:
     try:
         with np.load(io.BytesIO(blob), allow_pickle=False) as z:
             meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
-            heard = Heard(z["times"], z["numbers"], z["confidence"], meter, float(z["margin"][0]))
+            level, phase = (float(x) for x in z["chances"])
+            heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase)
             return Evidence(
                 heard, z["attack"], z["percussive"], z["onset_times"], z["onset_strengths"], str(z["problem"])
             )

@@ -35,7 +35,8 @@ class Strengths:
     ----------
     beat, downbeat, section, drums, voice : (frames,) float32, probabilities
     tempo : (frames, 32) float32, each row sums to 1; the tempi are `tempi()`
-    calibration : (8,) what turns features of a beat (5 and a bias) and of the bar's phase (1 and a bias) into chances
+    calibration : (10,) what turns features of a beat (5 and a bias), of the level and of the bar's phase (each 1 and a
+        bias) into chances
     """
 
     beat: Array
@@ -44,7 +45,7 @@ class Strengths:
     drums: Array
     voice: Array
     tempo: Array
-    calibration: Array = attrs.field(factory=lambda: np.array([2, 2, 2, 1, 1, -3, 8, -2], np.float32))
+    calibration: Array = attrs.field(factory=lambda: np.array([2, 2, 2, 1, 1, -3, 5, -1, 8, -2], np.float32))
 
 
 def tempi(count: int = 32) -> NDArray[np.float64]:
@@ -167,6 +168,8 @@ def load(path: Path = WEIGHTS) -> Ear:
             )
             ear = Ear(front, layers, (get("heads"), get("heads_bias")), get("calibration"))
             ear.hear(np.zeros((8, BANDS, CHANNELS), np.uint8))
+            if ear.calibration.shape != (10,):
+                raise ValueError("calibration")
     except Exception as e:
         raise FormatError(f"The ear's weights are damaged ({path.name}: {type(e).__name__}). {instead}") from None
     return ear

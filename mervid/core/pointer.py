@@ -197,6 +197,16 @@ def centre(x: NDArray[np.float32], times: Floats) -> Floats:
     return (best + (after - before) / np.maximum(before + at + after, 1e-6)) / EAR_FPS
 
 
+def agreement(strengths: Strengths, times: Floats) -> float:
+    """Mean share of the ear's idea of tempo that lies within 9 % of the beats' own tempo, 0 to 1."""
+    if len(times) < 4:
+        return 0.0
+    frame = np.clip(np.rint(times[1:] * EAR_FPS).astype(int), 0, len(strengths.tempo) - 1)
+    bpm = 60 / np.diff(times)
+    near = np.abs(np.log(tempi(strengths.tempo.shape[1])[None] / bpm[:, None])) < 0.09
+    return float((strengths.tempo[frame] * near).sum(axis=1).mean())
+
+
 def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     """Position in its bar of each beat, beats in most bars, and how far that beats the best other phase, 0 to 1.
 

@@ -38,14 +38,16 @@ class Heard:
     numbers : (n,) int64, the count of each beat; 0 is the first downbeat, gaps are missing beats
     confidence : (n,) float64 in [0, 1], the chance that the beat is right within 20 ms
     meter : where the count of beats in a bar changes; the first mark is at beat 0
-    phase_margin : the chance that the right beat begins the bar, 0 to 1
+    level_chance : the chance that the count is at the right level and on the beat, 0 to 1
+    phase_chance : the chance that the right beat begins the bar, 0 to 1
     """
 
     times: Floats
     numbers: Ints
     confidence: Floats
     meter: tuple[MeterMark, ...] = (MeterMark(),)
-    phase_margin: float = 0.0
+    level_chance: float = 0.0
+    phase_chance: float = 0.0
 
     @property
     def downbeats(self) -> Floats:
@@ -82,8 +84,10 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
     found = follow(sound.strengths, sound.attack, sound.duration, progress=progress)
     weights = sound.strengths.calibration
     confidence = chance(features_of(sound.strengths, sound.attack, found), weights[:6])
-    phase = float(chance(np.array([found.margin]), weights[6:]))
-    return _counted(found.times, found.position, found.metre, confidence, phase)
+    level, phase = (
+        float(chance(np.array([x]), w)) for x, w in ((found.level, weights[6:8]), (found.margin, weights[8:]))
+    )
+    return _counted(found.times, found.position, found.metre, confidence, level, phase)
 
 
 @attrs.frozen(eq=False)
@@ -96,6 +100,7 @@ class Found:
     position : (k,) place in the bar, 0 is its first beat
     steady : (k,) bool, on a steady line
     metre : beats in most bars
+    level : how much of the ear's idea of tempo agrees with the count, 0 to 1
     margin : by how much the bar's phase beats the next best, 0 to 1
     """
 
@@ -103,6 +108,7 @@ class Found:
     position: Ints
     steady: NDArray[np.bool_]
     metre: int
+    level: float
     margin: float
 
 
@@ -117,14 +123,14 @@ def follow(
     rough = pointer.beats(ear, progress=progress)
     rough = _music(ear, rough[rough < duration])
     if len(rough) < 4:
-        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0)
+        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
     position, metre, _ = pointer.bars(ear, rough)
     times, clear, steady = place(attack, rough, position, metre, ear)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(pointer.peaks(ear.beat, times, 3), steady >= 0)
     times, steady = times[keep], steady[keep]
     position, metre, margin = pointer.bars(ear, times)
-    return Found(times, position, steady >= 0, metre, margin)
+    return Found(times, position, steady >= 0, metre, pointer.agreement(ear, times), margin)
 
 
 def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
@@ -137,7 +143,7 @@ def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
     part = slice(first, last)
     if last - first < 4:
         return nothing_heard()
-    return _counted(times[part], position[part], BEATS, confidence[part], margin)
+    return _counted(times[part], position[part], BEATS, confidence[part], 0.5, margin)
 
 
 def place(
@@ -248,7 +254,7 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
     return out[0], out[1], out[2]
 
 
-def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, margin: float) -> Heard:
+def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, level: float, phase: float) -> Heard:
     """Beats numbered from the first downbeat; beats left out in a rest are counted all the same."""
     if len(times) < 4:
         return nothing_heard()
@@ -259,7 +265,7 @@ def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, marg
     numbers = np.concatenate([[0], np.cumsum(skipped)])
     opens = np.flatnonzero(position == 0)
     if not len(opens):
-        return Heard(times, numbers, confidence, (MeterMark(0.0, metre),), margin)
+        return Heard(times, numbers, confidence, (MeterMark(0.0, metre),), level, phase)
     numbers = numbers - numbers[opens[0]]
     starts = numbers[opens]
     sizes = np.append(np.diff(starts), metre)
@@ -270,7 +276,7 @@ def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, marg
         for at, bars in ((beat, metre if whole else size), (beat + whole * metre, odd)):
             if bars and (not marks or marks[-1].beats_per_bar != bars):
                 marks.append(MeterMark(float(at), int(bars)))
-    return Heard(times, numbers, confidence, tuple(marks), margin)
+    return Heard(times, numbers, confidence, tuple(marks), level, phase)
 
 
 def chance(features: Floats, weights: NDArray[np.float32]) -> Floats:

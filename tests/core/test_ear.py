@@ -26,7 +26,7 @@ def small() -> Ear:
 
     front = ((w(45, 4), w(4)), (w(60, 6), w(6)), (w(48, 8), w(8)))
     layers = tuple((d, w(5, 8, 4), w(5, 8, 4), w(8), w(9, 8)) for d in (1, 4))
-    return Ear(front, layers, (w(8, 37), w(37)), np.zeros(8, np.float32))
+    return Ear(front, layers, (w(8, 37), w(37)), np.zeros(10, np.float32))
 
 
 def _by_hand(net: Ear, features: np.ndarray) -> np.ndarray:

@@ -58,7 +58,7 @@ def test_odd_bars_become_meter_marks(sizes: list[int], marks: list[tuple[int, in
     position = np.array([i - opens[np.searchsorted(opens, i, "right") - 1] for i in range(n)])
     times = 2 + 0.5 * np.arange(n + 2)
     # two beats before the first bar line
-    heard = tracker._counted(times, np.concatenate([[2, 3], position]), max(sizes), np.ones(n + 2), 0.9)
+    heard = tracker._counted(times, np.concatenate([[2, 3], position]), max(sizes), np.ones(n + 2), 0.9, 0.9)
     assert heard.meter == tuple(MeterMark(float(b), s) for b, s in marks)
     assert heard.numbers[0] == -2
     np.testing.assert_allclose(heard.downbeats, times[2:][opens])
@@ -66,7 +66,7 @@ def test_odd_bars_become_meter_marks(sizes: list[int], marks: list[tuple[int, in
 
 def test_beats_left_out_in_a_rest_are_counted() -> None:
     times = np.concatenate([0.5 * np.arange(20), 30 + 0.5 * np.arange(20)])
-    heard = tracker._counted(times, np.arange(40) % 4, 4, np.ones(40), 0.9)
+    heard = tracker._counted(times, np.arange(40) % 4, 4, np.ones(40), 0.9, 0.9)
     assert heard.numbers[20] - heard.numbers[19] == round((30 - 9.5) / 0.5)
 
 
