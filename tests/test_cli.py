@@ -54,6 +54,19 @@ def test_prepare_goes_on_after_a_bad_file(tmp_path: Path, wav) -> None:
     assert b"caf\xe9.jams" in os.listdir(os.fsencode(tmp_path / "out"))
 
 
+def test_prepare_without_the_ears_weights_says_so_and_goes_on(
+    tmp_path: Path, wav, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    damaged = tmp_path / "torn.npz"
+    damaged.write_bytes(b"PK not weights")
+    monkeypatch.setenv("MERVID_EAR", str(damaged))
+    done = mervid("prepare", wav("x.wav", band(20.0, 112.0)), "--out", tmp_path / "out")
+    assert done.returncode == 0
+    assert done.stdout.split("\t")[1].startswith("112.")
+    assert "The ear's weights are damaged (torn.npz" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
 @pytest.mark.parametrize(
     ("words", "says"),
     [

@@ -7,6 +7,7 @@ weights; docs/hearing.md tells from what.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -20,7 +21,8 @@ from .spectra import BANDS, CHANNELS, SCALE
 
 Array = NDArray[np.float32]
 
-WEIGHTS = Path(__file__).parent / "weights" / "ear.npz"
+WEIGHTS = Path(os.environ.get("MERVID_EAR") or Path(__file__).parent / "weights" / "ear.npz")
+"""The shipped weights, or those that MERVID_EAR names (to try some that were just trained)."""
 FORMAT = 1
 SLOWEST, FASTEST = 40.0, 240.0
 _FRONT_CHUNK = 1000

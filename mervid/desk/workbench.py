@@ -68,6 +68,7 @@ class Workbench(QObject):
         self._wanted: str | None = None
         self._asked: object = None
         self._changed: set[int] = set()
+        self._lesser: set[int] = set()
         self._derived: tuple[Preparation, Trace, Summary] | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(60)
@@ -210,6 +211,8 @@ class Workbench(QObject):
         else:
             self.library.set_evidence(job, done.heard, done.waveform, done.first)
         if done.problem:
+            # once in a session is enough, whatever this process thinks of the weights
+            self._lesser.add(job)
             self.said.emit("problem", done.problem)
         if not done.beats:
             self.said.emit("problem", f"{track.title}: no beats could be heard. Type a tempo, or place pins.")
@@ -237,7 +240,7 @@ class Workbench(QObject):
         """Show a track with all that is kept of it."""
         try:
             track = self.library.track(track_id)
-            kept = self.library.evidence(track_id)
+            kept = self.library.evidence(track_id, lesser=track_id in self._lesser)
             history = self.library.history(track_id)
         except FormatError as e:
             self.said.emit("problem", f"{e} The recording is heard again.")

@@ -317,6 +317,21 @@ def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, 
     assert window.note.isVisible()
 
 
+def test_without_the_ears_weights_the_window_says_so_and_hears_all_the_same(
+    window: Window, qtbot: QtBot, wav, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setenv("MERVID_EAR", str(tmp_path / "gone.npz"))
+    window.bench.add_files([wav("band.wav", band(20.0, 112.0))])
+    qtbot.waitUntil(lambda: window.bench.evidence is not None, timeout=60_000)
+    assert "weights are missing (gone.npz)" in window.note.text.text()
+    assert window.note.isVisible()
+    assert window.bench.grid is not None
+    assert window.bench.grid.tempo_overall() == pytest.approx(112, rel=0.002)
+    # heard once, not again and again
+    qtbot.wait(200)
+    assert not window.bench.pool.busy
+
+
 def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) -> None:
     drop(window, [places.demo_folder() / f"{n}.ogg" for n in DEMO])
     last = window.list.tracks.rows[-1]

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from mervid.core import analysis
+from mervid.core import analysis, ear
 from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
 from mervid.core.audio import Decoded
@@ -27,11 +27,10 @@ WAVE = Waveform(np.zeros((10, 2), np.int16), 44_100, 441_000).to_bytes()
 START = Preparation(grid=steady(tempo=120, first=0.5))
 
 
-def blob() -> bytes:
+def blob(problem: str = "") -> bytes:
     heard = beats_heard(np.arange(0.5, 9.5, 0.5))
-    return analysis.to_bytes(
-        Evidence(heard, np.zeros(10_000, np.uint8), np.zeros(200, np.uint8), heard.times, np.ones(18, np.float32))
-    )
+    attack, percussive = np.zeros(10_000, np.uint8), np.zeros(200, np.uint8)
+    return analysis.to_bytes(Evidence(heard, attack, percussive, heard.times, np.ones(18, np.float32), problem))
 
 
 def filled(path: Path) -> tuple[Library, int]:
@@ -41,6 +40,18 @@ def filled(path: Path) -> tuple[Library, int]:
     library.set_decoded(track.id, FACTS)
     library.set_evidence(track.id, blob(), WAVE, START)
     return library, track.id
+
+
+def test_what_was_heard_without_the_ear_is_heard_again_once_it_is_back(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    library.set_evidence(i, blob("The ear's weights are missing."), WAVE, START)
+    assert library.evidence(i) is None
+    monkeypatch.setattr(ear, "problem", lambda: "The ear's weights are missing.")
+    kept = library.evidence(i)
+    assert kept is not None
+    assert kept[0].problem == "The ear's weights are missing."
 
 
 def test_everything_is_there_after_a_restart(tmp_path: Path) -> None:
