@@ -32,6 +32,7 @@ _TEMPO_TRUST = 0.6
 _NEVER = np.float32(-1e6)
 _LEAST = 0.015
 _QUIET = 2.0
+_LEVEL = 1.6
 _WINDOW = 8 * 60 * FPS
 _OVERLAP = 30 * FPS
 
@@ -79,10 +80,32 @@ def levels(tempo: NDArray[np.float32]) -> NDArray[np.float32]:
 def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
     """Times of the most likely beats in s, (k,).
 
-    Long recordings are searched in windows that overlap; each goes on where the last one was sure.
+    A recording rarely changes its level: where stretches were counted at half or double, the search is made again
+    with periods near the usual one only.
     """
     if 2 * len(strengths.beat) < 2 * _PERIODS[0]:
         return np.zeros(0)
+    found = _search(strengths, np.ones(len(_PERIODS), bool), _within(progress, 0.0, 0.5))
+    usual = usual_period(found)
+    if usual is not None:
+        near = np.abs(np.log(_PERIODS / FPS / usual)) < np.log(_LEVEL)
+        found = _search(strengths, near, _within(progress, 0.5, 1.0))
+    return found
+
+
+def usual_period(times: Floats) -> float | None:
+    """The period in s that half of the time lies under, if some of it lies at another level; else None."""
+    if len(times) < 8:
+        return None
+    period = np.sort(np.diff(times))
+    share = np.cumsum(period) / period.sum()
+    usual = float(period[np.searchsorted(share, 0.5)])
+    elsewhere = np.abs(np.log(period / usual)) > np.log(_LEVEL)
+    return usual if period[elsewhere].sum() > 0.02 * period.sum() else None
+
+
+def _search(strengths: Strengths, allowed: NDArray[np.bool_], progress: Callable[[float], None]) -> Floats:
+    """The best path's beats, s. Long recordings are searched in windows; each goes on where the last was sure."""
     gain = observed(strengths.beat)
     n = len(gain)
     path: list[int] = []
@@ -92,9 +115,11 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
         rest = n - end
         if rest < _OVERLAP:
             end = n
+        level = levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start]
+        level[:, ~allowed] = _NEVER / 100
         found = _viterbi(
             gain[start:end],
-            levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start],
+            level,
             state=state,
             progress=_within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
         )

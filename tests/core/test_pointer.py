@@ -54,6 +54,19 @@ def test_the_beat_is_kept_through_changes_of_tempo(kind: str) -> None:
     assert np.median(near) <= 0.010
 
 
+def test_a_stretch_that_sounds_half_as_fast_keeps_the_count_of_the_rest() -> None:
+    beats = played(np.full(160, 0.5))
+    strengths = said(beats, beats[::4], beats[-1] + 1)
+    half = slice(int(beats[64] * 50) - 5, int(beats[96] * 50) - 5)
+    slow = said(beats[::2], beats[::4], beats[-1] + 1)
+    for name in ("beat", "downbeat", "tempo"):
+        getattr(strengths, name)[half] = getattr(slow, name)[half]
+    found = pointer.beats(strengths)
+    assert mir_eval.beat.f_measure(beats, found, 0.03) > 0.99
+    assert pointer.usual_period(np.delete(beats, np.arange(65, 96, 2))) == pytest.approx(0.5)
+    assert pointer.usual_period(beats) is None
+
+
 @pytest.mark.parametrize("sizes", [[4] * 24, [3] * 24, [4] * 8 + [2] + [4] * 9, [4] * 10 + [3] * 16])
 def test_bars_of_every_kind_are_counted(sizes: list[int]) -> None:
     opens = np.concatenate([[0], np.cumsum(sizes)])
