@@ -25,20 +25,20 @@ SLOWEST, FASTEST = 50.0, 216.0
 _PERIODS = np.unique(np.rint(np.geomspace(60 * FPS / FASTEST, 60 * FPS / SLOWEST, 96)).astype(int))
 _NEAR = 4
 _STIFF = 90.0
-_JUMP = 14.0
+_JUMP = 25.0
 _JUMPED = 127
 _BEGUN = -128
-_TEMPO_TRUST = 0.6
+_TEMPO_TRUST = 0.3
 _NEVER = np.float32(-1e6)
 _LEAST = 0.015
-_QUIET = 2.0
+_QUIET = 3.5
 _LEVEL = 1.6
 _WINDOW = 8 * 60 * FPS
 _OVERLAP = 30 * FPS
 
-_SLIP = 14.0
-_HALF_BAR = 11.0
-_METRE_CHANGE = 20.0
+_SLIP = 25.0
+_HALF_BAR = 20.0
+_METRE_CHANGE = 30.0
 _METRES = (4, 3)
 _RARER = {4: 0.0, 3: 3.0}
 
@@ -241,7 +241,7 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     if not len(times):
         return np.zeros(0, int), 4, 0.0
     beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
-    share = np.clip((down + 0.02) / (np.maximum(beat, down) + 0.08), 0.02, 0.98)
+    share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
     yes, no = np.log(share / 0.25), np.log((1 - share) / 0.75)
     states = [(m, k) for m in _METRES for k in range(m)]
     size = len(states)

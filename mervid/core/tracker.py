@@ -193,7 +193,8 @@ def _music(ear: Strengths, times: Floats) -> Floats:
         first += 1
     while strength[last] < _FAINT:
         last -= 1
-    return times[first : last + 1]
+    # sound without a pulse gets a few faint answers all over
+    return times[first : last + 1] if np.median(strength[first : last + 1]) >= _FAINT else times[:0]
 
 
 def _at_rest(strength: Floats, steady: NDArray[np.bool_]) -> NDArray[np.bool_]:
