@@ -48,6 +48,7 @@ _CHUNK = 10 * RATE
 _LONG_WINDOW = 8192
 _SLOW_HOP = HOP * SLOW
 _COMMON_HOP = 2 * _SLOW_HOP
+_PIECE = 1 << 18
 # so much of the past is kept that the first frame of a chunk is centred two whole hops before it
 _PAST = WINDOW // 2 + 2 * HOP
 _LONG_PAST = _LONG_WINDOW // 2 + 2 * _SLOW_HOP
@@ -285,10 +286,12 @@ def _attack(power: Array) -> Array:
         slow = _running_percentile(p[::50].astype(np.float32), width=8 * 20, percent=90, step=10)
         floor = np.maximum(np.repeat(slow, 50)[: len(p)], np.percentile(p, 99) * 0.05) * 0.02 + 1e-10
         run = np.concatenate([np.zeros(w + 1), np.cumsum(p), np.full(w, p.sum())])
-        i = np.arange(len(p)) + w
-        after = (run[i + w + 0] - run[i]) / w
-        before = (run[i] - run[i - w]) / w
-        total += np.maximum(0, np.log((after + floor) / (before + floor))).astype(np.float32)
+        for a in range(0, len(p), _PIECE):
+            i = np.arange(a, min(len(p), a + _PIECE)) + w
+            after = (run[i + w] - run[i]) / w
+            before = (run[i] - run[i - w]) / w
+            here = floor[i - w]
+            total[i - w] += np.maximum(0, np.log((after + here) / (before + here))).astype(np.float32)
     scale = float(np.percentile(total, 99.5))
     return np.clip(total / (1.5 * scale), 0, 1).astype(np.float32) if scale > 1e-6 else np.zeros_like(total)
 

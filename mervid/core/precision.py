@@ -195,6 +195,16 @@ def steady_runs(times: Floats, clear: Floats) -> list[Run]:
                     first, moving = a, True
         return first, last
 
+    grown: dict[int, tuple[int, int] | None] = {}
+
+    def grow_within(a: int, lo: int, hi: int) -> tuple[int, int] | None:
+        # what grew here before is still the answer where the new limits don't cut it
+        known = grown.get(a, (-1, n))
+        if known is None or (lo <= known[0] and known[1] <= hi):
+            return known
+        grown[a] = grow(a, a + _SHORTEST - 1, lo, hi)
+        return grown[a]
+
     def search(lo: int, hi: int) -> None:
         if hi - lo + 1 < _SHORTEST:
             return
@@ -204,7 +214,7 @@ def steady_runs(times: Floats, clear: Floats) -> list[Run]:
             if best and best[0] <= a <= best[1] - _SHORTEST // 2:
                 a = best[1] - _SHORTEST // 2 + 1
                 continue
-            found = grow(a, a + _SHORTEST - 1, lo, hi)
+            found = grow_within(a, lo, hi)
             if found and (best is None or found[1] - found[0] > best[1] - best[0]):
                 best = found
             a += 6

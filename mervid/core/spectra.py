@@ -75,14 +75,15 @@ class Spectra:
             out.append(np.log10(bands + 1e-7).astype(np.float16))
 
     def features(self, frames: int) -> NDArray[np.uint8]:
-        """The ear's input, (frames, 72, 3): magnitudes, rises at the frame, rises half a frame later.
+        """The ear's input, (frames, 72, 3): magnitudes, rises at the frame, rises half a frame later; only once.
 
         Push at least `PAST` of silence after the end before.
         """
-        long, short = (
-            np.concatenate(self._long)[DELAY:][:frames],
-            np.concatenate(self._short)[2 * DELAY :][: 2 * frames],
-        )
+        # two hours of it are some 150 MB: nothing is held twice
+        long = np.concatenate(self._long)[DELAY:][:frames]
+        self._long.clear()
+        short = np.concatenate(self._short)[2 * DELAY :][: 2 * frames]
+        self._short.clear()
         out = np.zeros((frames, BANDS, CHANNELS), np.uint8)
         level = {}
         for name, x in (("long", long), ("short", short)):

@@ -26,6 +26,7 @@ _FAINT = 0.12
 _SURE = 0.3
 _RESTING = 12
 _HEARD = 0.2
+_STRETCH = 4
 
 
 @attrs.frozen(eq=False)
@@ -189,9 +190,11 @@ def _music(ear: Strengths, times: Floats) -> Floats:
     if not len(sure) or strength.max() < _SURE:
         return times[:0]
     first, last = int(sure[0]), int(sure[-1]) + 3
-    while strength[first] < _FAINT:
+    # a last stroke rings on for a while: what comes after it is faint beside the music itself
+    least = max(_FAINT, 0.4 * float(np.median(strength[first : last + 1])))
+    while strength[first] < least:
         first += 1
-    while strength[last] < _FAINT:
+    while strength[last] < least:
         last -= 1
     # sound without a pulse gets a few faint answers all over
     return times[first : last + 1] if np.median(strength[first : last + 1]) >= _FAINT else times[:0]
@@ -227,8 +230,8 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
 
     def better(new: Floats, old: Floats) -> bool:
         """Do the line's beats stand in for the pointer's? Only where those are hardly heard, and no worse there."""
-        if not len(new) or not len(old):
-            return bool(len(new))
+        if not len(new) or len(old) < _STRETCH:
+            return False
         a, b = pointer.peaks(ear.beat, new, 2), pointer.peaks(ear.beat, old, 2)
         return bool(b.mean() < _SURE and a.sum() >= 0.85 * b.sum())
 
