@@ -192,7 +192,7 @@ def _music(ear: Strengths, times: Floats) -> Floats:
     first, last = int(sure[0]), int(sure[-1]) + 3
     # a last stroke rings on for a while: what comes after it is faint beside the music itself
     least = max(_FAINT, 0.4 * float(np.median(strength[first : last + 1])))
-    while strength[first] < least:
+    while strength[first] < _FAINT:
         first += 1
     while strength[last] < least:
         last -= 1
