@@ -11,6 +11,7 @@ Then what went wrong where, how far confidence can be believed, and memory. Figu
 from __future__ import annotations
 
 import argparse
+import importlib.util
 import itertools
 import json
 import os
@@ -242,8 +243,9 @@ def main() -> int:
             if part:
                 print(f"    {a:4.2f} to {b:4.2f}   {sum(part)} of {len(part)}")
     print(f"\nbias of matched beats, median over recordings: {np.median([r['bias'] for r in ours]):+.2f} ms")
-    print(f"peak memory of a worker: {max(r['peak'] for r in ours):.0f} MB")
-    if "matplotlib" in sys.modules or __import__("importlib.util").util.find_spec("matplotlib"):
+    beside = ", yardsticks included (--alone leaves them out)" if others else ""
+    print(f"peak memory of a worker: {max(r['peak'] for r in ours):.0f} MB{beside}")
+    if importlib.util.find_spec("matplotlib"):
         figure(rows, OUT.parent / "hearing.png")
         print(f"figure: {OUT.parent / 'hearing.png'}")
     return 0

@@ -67,7 +67,6 @@ class Song:
     notes: list[Note]
     feel: Feel
     machine: bool
-    level_seen: bool
 
 
 def _pick(rng: Generator, words: str) -> str:
@@ -469,4 +468,4 @@ def compose(rng: Generator, seconds: float) -> Song:
         else 0.0,
         bass_late=float(rng.choice([0, 0, rng.uniform(-0.005, 0.012)])),
     )
-    return Song(groove, bpm, sections, notes, feel, machine, True)
+    return Song(groove, bpm, sections, notes, feel, machine)

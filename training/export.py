@@ -47,7 +47,7 @@ def export(net: Ear, path: Path) -> None:
             put(f"join{k}", torch.cat([layer.join.weight[..., 0].T, layer.join.bias[None]]))
         put("heads", torch.cat([net.heads.weight[..., 0], net.tempo.weight[..., 0]]).T)
         put("heads_bias", torch.cat([net.heads.bias, net.tempo.bias]))
-    out["calibration"] = np.array([2, 2, 2, 1, 1, -3, 5, -1, 8, -2], np.float32)
+    out["calibration"] = np.array(ear.UNCALIBRATED, np.float32)
     path.parent.mkdir(parents=True, exist_ok=True)
     np.savez_compressed(path, **out)
 

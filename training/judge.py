@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core import evidence, tracker
+from mervid.core.errors import FormatError
 
 from . import dataset
 
@@ -34,7 +35,10 @@ def hear(weights: Path, path: Path) -> Row:
     listener = evidence.Listener(rate, weights=weights)
     listener.push(samples)
     sound = listener.finish()
-    heard = tracker.track(sound)
+    if sound.strengths is None:
+        raise FormatError(sound.problem)
+    found = tracker.follow(sound.strengths, sound.attack, sound.duration)
+    heard = tracker.judged(sound.strengths, sound.attack, found)
     ref, down = truth["beats"], truth["downbeats"]
     row: Row = {"name": path.stem, "family": family, "beats": len(heard.times)}
     if len(ref) < 8:
@@ -50,10 +54,9 @@ def hear(weights: Path, path: Path) -> Row:
         row[name] = float(mir_eval.beat.f_measure(a, b, w)) if len(b) else 0.0
     row["CMLt"], row["AMLt"] = cmlt, amlt
     row["ready"] = float(len(near) >= 0.95 * max(len(ref), len(heard.times)))
-    if len(heard.times) and sound.strengths is not None:
+    if len(heard.times):
         right = np.zeros(len(heard.times))
         right[[j for _, j in near]] = 1
-        found = tracker.follow(sound.strengths, sound.attack, sound.duration)
         row["features"] = tracker.features_of(sound.strengths, sound.attack, found)
         row["right"] = right
         row["level"] = (found.level, float(row["F70"] > 0.8))

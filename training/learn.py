@@ -11,11 +11,12 @@ import torch
 from numpy.random import Generator
 from torch.nn import functional
 
+from mervid.core.ear import TEMPI
 from mervid.core.spectra import FPS, SCALE
 
 from . import dataset
 from .network import Ear
-from .targets import TEMPI, change, targets
+from .targets import change, targets
 
 CROP = 2048
 BATCH = 8

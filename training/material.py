@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from .render import Studio
-from .sounds import RATE, SoundFont
+from .sounds import RATE, SoundFont, encode
 from .takes import make
 
 FIRST = 2_000_000
@@ -22,8 +22,6 @@ KINDS = ("disco", "funk", "hiphop", "rock", "dance", "waltz", "pop", "none")
 
 def main() -> int:
     """Write one take of each kind, with its truth."""
-    import soundfile
-
     if len(sys.argv) < 2:
         print("training.material: name at least one soundfont", file=sys.stderr)
         return 2
@@ -37,11 +35,7 @@ def main() -> int:
             truth = {"class": take.family, "beats": take.beats, "downbeats": take.downbeats}
             text = json.dumps({k: v if isinstance(v, str) else np.round(v, 5).tolist() for k, v in truth.items()})
             (FOLDER / f"{take.family}.json").write_text(text + "\n", "utf-8")
-            with soundfile.SoundFile(
-                FOLDER / f"{take.family}.ogg", "w", RATE, 1, format="OGG", subtype="VORBIS", compression_level=0.7
-            ) as f:
-                for a in range(0, len(take.samples), 8192):
-                    f.write(np.clip(take.samples[a : a + 8192], -1, 1))
+            encode(FOLDER / f"{take.family}.ogg", take.samples, form="OGG", subtype="VORBIS", level=0.7)
             print(f"{take.family}: seed {seed}, {len(take.samples) / RATE:.1f} s, {len(take.beats)} beats")
         seed += 1
     return 0

@@ -10,9 +10,9 @@ from __future__ import annotations
 import torch
 from torch import Tensor, nn
 
-from .targets import TEMPI
+from mervid.core.ear import TEMPI
+from mervid.core.spectra import CHANNELS
 
-CHANNELS, BANDS = 3, 72
 FRONT = (32, 48)
 WIDTH = 48
 DILATIONS = (1, 2, 4, 8, 16, 32, 64, 128)

@@ -12,7 +12,7 @@ from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosf
 
 from .composer import Song
 from .score import Clock, swing
-from .sounds import RATE, SoundFont, Wave, own_kit, spoken, sung
+from .sounds import RATE, SoundFont, Wave, encode, own_kit, spoken, sung
 
 Floats = NDArray[np.float64]
 
@@ -209,9 +209,7 @@ def _lossy(rng: Generator, x: Wave) -> Wave:
 
     codec, quality = [("OGG", "VORBIS"), ("MP3", "MPEG_LAYER_III")][int(rng.integers(2))], float(rng.uniform(0.4, 0.95))
     out = io.BytesIO()
-    with soundfile.SoundFile(out, "w", RATE, 1, format=codec[0], subtype=codec[1], compression_level=quality) as f:
-        for i in range(0, len(x), 8192):
-            f.write(np.clip(x[i : i + 8192], -1, 1))
+    encode(out, x, form=codec[0], subtype=codec[1], level=quality)
     y = soundfile.read(io.BytesIO(out.getvalue()), dtype="float32")[0]
     # whatever delay the codec brings is found and removed
     n = min(len(x), len(y), 8 * RATE)

@@ -11,13 +11,15 @@ import shutil
 import subprocess
 from functools import lru_cache
 from pathlib import Path
+from typing import BinaryIO
 
 import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 from scipy.signal import butter, lfilter, sosfilt
 
-RATE = 32_000
+from mervid.core.spectra import RATE
+
 Wave = NDArray[np.float32]
 
 FORMANTS = {
@@ -202,7 +204,7 @@ def spoken() -> list[list[tuple[Wave, float]]]:
             data = subprocess.run(command, capture_output=True, check=False).stdout
             if len(data) < 2000:
                 continue
-            x, rate = soundfile.read(io.BytesIO(data[:4] + data[4:]), dtype="float32")
+            x, rate = soundfile.read(io.BytesIO(data), dtype="float32")
             x = np.interp(np.arange(0, len(x), rate / RATE), np.arange(len(x)), x).astype(np.float32)
             x = _trim(x)
             level = np.sqrt(np.convolve(x * x, np.ones(320) / 320, "same")) + 1e-6
@@ -210,3 +212,18 @@ def spoken() -> list[list[tuple[Wave, float]]]:
             bank.append((x / (np.abs(x).max() + 1e-9), float(rise[: int(0.25 * RATE)].argmax() + 320) / RATE))
         out.append(bank)
     return [b for b in out if b]
+
+
+def encode(target: BinaryIO | Path, x: Wave, *, form: str, subtype: str, level: float) -> None:
+    """Write mono samples compressed, in pieces: libsndfile's Vorbis encoder fails on long ones.
+
+    Parameters
+    ----------
+    form, subtype : as libsndfile names them
+    level : compression level, 0 to 1
+    """
+    import soundfile
+
+    with soundfile.SoundFile(target, "w", RATE, 1, format=form, subtype=subtype, compression_level=level) as f:
+        for a in range(0, len(x), 8192):
+            f.write(np.clip(x[a : a + 8192], -1, 1))

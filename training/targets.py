@@ -8,10 +8,8 @@ import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 
-from mervid.core.ear import tempi
+from mervid.core.ear import TEMPI, tempi
 from mervid.core.spectra import BANDS, FPS
-
-TEMPI = 32
 
 Truth = dict[str, NDArray[np.float64]]
 
@@ -48,7 +46,7 @@ def targets(truth: Truth, frames: int) -> tuple[NDArray[np.float32], NDArray[np.
     if len(beats) > 8:
         bpm = 60 * 4 / (beats[4:] - beats[:-4])
         at = np.interp(np.arange(frames) / FPS, beats[2:-2], bpm)
-        place = np.interp(np.log(at), np.log(tempi(TEMPI)), np.arange(TEMPI))
+        place = np.interp(np.log(at), np.log(tempi()), np.arange(TEMPI))
         tempo = np.exp(-0.5 * (np.arange(TEMPI)[:, None] - place) ** 2).astype(np.float32)
         tempo /= tempo.sum(axis=0)
         inside = (np.arange(frames) / FPS > beats[0] - 2) & (np.arange(frames) / FPS < beats[-1] + 2)
@@ -61,9 +59,7 @@ def change(rng: Generator, x: NDArray[np.float32]) -> NDArray[np.float32]:
     shift = int(rng.integers(-3, 4))
     if shift:
         x = np.roll(x, shift, axis=1)
-        x[:, : shift if shift > 0 else None] *= 1 if shift < 0 else 0
-        if shift < 0:
-            x[:, shift:] = 0
+        x[:, slice(shift) if shift > 0 else slice(shift, None)] = 0
     tilt = np.interp(np.arange(BANDS), [0, 18, 36, 54, 71], rng.normal(0, 0.35, 5)).astype(np.float32) + rng.normal(
         0, 0.3
     )

@@ -17,6 +17,7 @@ from . import audio, evidence, tracker
 from .audio import Decoded, Samples
 from .errors import FormatError
 from .grid import MeterMark
+from .progress import within
 from .tracker import Heard
 from .waveform import Waveform, WaveformMaker
 
@@ -107,8 +108,8 @@ def decode(
 
 def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) -> Evidence:
     """Track the beats of what `listener` heard."""
-    sound = listener.finish(progress=lambda p: progress(0.6 * p))
-    heard = tracker.track(sound, progress=lambda p: progress(0.6 + 0.4 * p))
+    sound = listener.finish(progress=within(progress, 0.0, 0.6))
+    heard = tracker.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = evidence.onsets(sound.attack)
     return Evidence(
         heard,
@@ -122,7 +123,7 @@ def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) 
 
 def analyse(path: Path, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Decoded, Evidence]:
     """The whole of it, keeping no samples."""
-    facts, _, listener = decode(path, lambda block: None, progress=lambda p: progress(0.6 * p))
-    found = conclude(listener, progress=lambda p: progress(0.6 + 0.4 * p))
+    facts, _, listener = decode(path, lambda block: None, progress=within(progress, 0.0, 0.6))
+    found = conclude(listener, progress=within(progress, 0.6, 1.0))
     progress(1.0)
     return facts, found

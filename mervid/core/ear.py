@@ -25,6 +25,9 @@ WEIGHTS = Path(os.environ.get("MERVID_EAR") or Path(__file__).parent / "weights"
 """The shipped weights, or those that MERVID_EAR names (to try some that were just trained)."""
 FORMAT = 1
 SLOWEST, FASTEST = 40.0, 240.0
+TEMPI = 32
+UNCALIBRATED = (2, 2, 2, 1, 1, -3, 5, -1, 8, -2)
+"""Stands in `Strengths.calibration` until validation music has been judged."""
 _FRONT_CHUNK = 1000
 _TIME_CHUNK = 12_000
 
@@ -47,10 +50,10 @@ class Strengths:
     drums: Array
     voice: Array
     tempo: Array
-    calibration: Array = attrs.field(factory=lambda: np.array([2, 2, 2, 1, 1, -3, 5, -1, 8, -2], np.float32))
+    calibration: Array = attrs.field(factory=lambda: np.array(UNCALIBRATED, np.float32))
 
 
-def tempi(count: int = 32) -> NDArray[np.float64]:
+def tempi(count: int = TEMPI) -> NDArray[np.float64]:
     """Tempo in BPM of each of the ear's tempo outputs, even on a logarithmic scale."""
     return np.geomspace(SLOWEST, FASTEST, count)
 
@@ -170,7 +173,7 @@ def load(path: Path = WEIGHTS) -> Ear:
             )
             ear = Ear(front, layers, (get("heads"), get("heads_bias")), get("calibration"))
             ear.hear(np.zeros((8, BANDS, CHANNELS), np.uint8))
-            if ear.calibration.shape != (10,):
+            if ear.calibration.shape != (len(UNCALIBRATED),):
                 raise ValueError("calibration")
     except Exception as e:
         raise FormatError(f"The ear's weights are damaged ({path.name}: {type(e).__name__}). {instead}") from None

@@ -31,11 +31,10 @@ from .audio import Resampler, Samples
 from .ear import Ear, Strengths
 from .errors import FormatError
 from .spectra import HOP as EAR_HOP
-from .spectra import Spectra
+from .spectra import RATE, Spectra
 
 Array = NDArray[np.float32]
 
-RATE = 32_000
 HOP = 320
 FPS = RATE // HOP
 WINDOW = 1536

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from .errors import Refused
 from .grid import Grid, Pin
+from .precision import weighted_line
 from .tracker import Heard
 
 Floats = NDArray[np.float64]
@@ -81,10 +82,7 @@ def line(times: Floats, numbers: Floats, weights: Floats | None = None) -> tuple
     base = w.copy()
     start = period = 0.0
     for _ in range(20):
-        mean_n, mean_t = np.average(numbers, weights=w), np.average(times, weights=w)
-        dn, dt = numbers - mean_n, times - mean_t
-        period = float(np.sum(w * dn * dt) / np.sum(w * dn * dn))
-        start = float(mean_t - period * mean_n)
+        start, period = weighted_line(numbers, times, w)
         r = np.abs(times - start - period * numbers)
         scale = max(1.4826 * float(np.median(r)), 1e-4)
         w = base * np.minimum(1.0, 1.345 * scale / np.maximum(r, 1e-9))

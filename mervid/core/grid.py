@@ -69,6 +69,18 @@ def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
             raise Refused(f"The meter mark on beat {v.beat:g} must lie after the one on beat {u.beat:g}.")
 
 
+def locate(at: Floats, size: NDArray[np.int64], beat: Floats) -> tuple[NDArray[np.intp], NDArray[np.int64], Floats]:
+    """Which meter mark governs each beat, whole bars since that mark, and beats since the bar's start.
+
+    Parameters
+    ----------
+    at, size : (marks,) the marks' beats and their beats a bar
+    """
+    k = np.clip(np.searchsorted(at, beat, "right") - 1, 0, None)
+    since = np.floor((beat - at[k]) / size[k]).astype(np.int64)
+    return k, since, beat - at[k] - since * size[k]
+
+
 @attrs.frozen
 class Grid:
     """Pins and meter marks, in order.
@@ -141,9 +153,8 @@ class Grid:
         """Which bar each beat lies in, counted from 0 at beat 0, and its distance from that bar's start in beats."""
         b = np.asarray(beat, float)
         at, size, count = self._bars
-        k = np.clip(np.searchsorted(at, b, "right") - 1, 0, None)
-        since = np.floor((b - at[k]) / size[k]).astype(np.int64)
-        return count[k] + since, b - at[k] - since * size[k]
+        k, since, rest = locate(at, size, b)
+        return count[k] + since, rest
 
     def bar_start(self, index: ArrayLike) -> Floats:
         """Beat on which each bar begins, by the index that `bar_index` gives."""

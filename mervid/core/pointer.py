@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .ear import Strengths, tempi
+from .progress import within
 from .spectra import FPS as EAR_FPS
 
 Floats = NDArray[np.float64]
@@ -83,13 +84,13 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
     A recording rarely changes its level: where stretches were counted at half or double, the search is made again
     with periods near the usual one only.
     """
-    if 2 * len(strengths.beat) < 2 * _PERIODS[0]:
+    if len(strengths.beat) < _PERIODS[0]:
         return np.zeros(0)
-    found = _search(strengths, np.ones(len(_PERIODS), bool), _within(progress, 0.0, 0.5))
+    found = _search(strengths, np.ones(len(_PERIODS), bool), within(progress, 0.0, 0.5))
     usual = usual_period(found)
     if usual is not None:
         near = np.abs(np.log(_PERIODS / FPS / usual)) < np.log(_LEVEL)
-        found = _search(strengths, near, _within(progress, 0.5, 1.0))
+        found = _search(strengths, near, within(progress, 0.5, 1.0))
     return found
 
 
@@ -121,7 +122,7 @@ def _search(strengths: Strengths, allowed: NDArray[np.bool_], progress: Callable
             gain[start:end],
             level,
             state=state,
-            progress=_within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
+            progress=within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
         )
         at = [start + t for t, _ in found]
         if end == n:
@@ -134,10 +135,6 @@ def _search(strengths: Strengths, allowed: NDArray[np.bool_], progress: Callable
         else:
             start, state = end - _OVERLAP, None
     return np.array(path, float) / FPS
-
-
-def _within(progress: Callable[[float], None], start: float, stop: float) -> Callable[[float], None]:
-    return lambda part: progress(start + part * (stop - start))
 
 
 def _viterbi(

@@ -123,21 +123,27 @@ def level_snares(times: Floats, clear: Floats, position: Ints, beats_per_bar: in
     return out
 
 
+def weighted_line(index: Floats, times: Floats, weights: Floats) -> tuple[float, float]:
+    """Origin and period of the least-squares line through (index, time)."""
+    total = weights.sum()
+    mi, mt = (weights * index).sum() / total, (weights * times).sum() / total
+    spread = (weights * (index - mi) ** 2).sum()
+    period = float((weights * (index - mi) * (times - mt)).sum() / max(spread, 1e-12))
+    return float(mt - period * mi), period
+
+
 def fit_line(index: Floats, times: Floats, weights: Floats) -> tuple[float, float]:
     """Origin and period of a robust line (iteratively reweighted, Cauchy weights of scale 6 ms)."""
     w = weights.copy()
     origin = period = 0.0
     for _ in range(6):
-        total = w.sum()
-        mi, mt = (w * index).sum() / total, (w * times).sum() / total
-        period = float((w * (index - mi) * (times - mt)).sum() / max((w * (index - mi) ** 2).sum(), 1e-12))
-        origin = float(mt - period * mi)
+        origin, period = weighted_line(index, times, w)
         r = (times - origin - period * index) / 0.006
         w = weights / (1 + r * r)
     return origin, period
 
 
-def _holds(residual: Floats, clear: Floats, tempo: float) -> bool:
+def _holds(residual: Floats, clear: Floats) -> bool:
     """Is what is left over after a line only the players' jitter, without any bend?"""
     known = clear > 0
     r = residual[known]
@@ -170,7 +176,6 @@ def steady_runs(times: Floats, clear: Floats) -> list[Run]:
     From every few beats a line is grown as far as it holds; the longest is taken, then the longest of what is left.
     """
     n = len(times)
-    free = np.ones(n, bool)
     weights = np.maximum(clear, 0.02)
     index = np.arange(n, dtype=float)
     out: list[Run] = []
@@ -179,7 +184,7 @@ def steady_runs(times: Floats, clear: Floats) -> list[Run]:
         def good(a: int, b: int) -> bool:
             part = slice(a, b + 1)
             o, p = fit_line(index[part], times[part], weights[part])
-            return _holds(times[part] - o - p * index[part], clear[part], p)
+            return _holds(times[part] - o - p * index[part], clear[part])
 
         if not good(first, last):
             return None
@@ -223,7 +228,6 @@ def steady_runs(times: Floats, clear: Floats) -> list[Run]:
         part = slice(best[0], best[1] + 1)
         o, p = fit_line(index[part], times[part], weights[part])
         out.append(Run(best[0], best[1], o, p))
-        free[part] = False
         search(lo, best[0] - 1)
         search(best[1] + 1, hi)
 

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .evidence import FPS, SLOW_FPS, Sound
+from .progress import within
 from .rhythms import BEATS, BINS, PATTERNS, expected
 
 Floats = NDArray[np.float64]
@@ -89,10 +90,6 @@ def _emission_weights() -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     return (_TEMPER * w).reshape(len(_PERIODS), BINS * 5, -1).astype(np.float32), prior.astype(np.float32)
 
 
-def _within(progress: Callable[[float], None], start: float, stop: float) -> Callable[[float], None]:
-    return lambda part: progress(start + part * (stop - start))
-
-
 def _decode(flux: NDArray[np.float32], progress: Callable[[float], None]) -> tuple[Floats, NDArray[np.int64]]:
     """Most likely beats: frame numbers and position in the bar (0 to 3), window by window."""
     total = len(flux)
@@ -104,7 +101,7 @@ def _decode(flux: NDArray[np.float32], progress: Callable[[float], None]) -> tup
         path = _viterbi(
             flux[start:stop],
             state,
-            _within(progress, *part),
+            within(progress, *part),
         )
         if stop == total:
             found += [(start + t, b) for t, b, _, _ in path]

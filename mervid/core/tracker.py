@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from . import pointer, precision, simple
 from .ear import Strengths
 from .evidence import ATTACK_RATE, Sound
-from .grid import MeterMark
+from .grid import MeterMark, locate
 from .rhythms import BEATS
 
 Floats = NDArray[np.float64]
@@ -53,42 +53,8 @@ class Heard:
     @property
     def downbeats(self) -> Floats:
         """Times of the beats that begin a bar, s."""
-        starts = np.array([int(m.beat) for m in self.meter])
-        sizes = np.array([m.beats_per_bar for m in self.meter])
-        k = np.maximum(np.searchsorted(starts, self.numbers, "right") - 1, 0)
-        return self.times[(self.numbers - starts[k]) % sizes[k] == 0]
-
-
-def nothing_heard() -> Heard:
-    """The answer for sound without a pulse."""
-    return Heard(np.zeros(0), np.zeros(0, np.int64), np.zeros(0))
-
-
-def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> Heard:
-    """Hear the beats of a recording.
-
-    Parameters
-    ----------
-    progress
-        Called with the share done, 0 to 1; may raise to stop.
-
-    Examples
-    --------
-    >>> heard = track(listen(samples, 44100))  # doctest: +SKIP
-    >>> 60 / np.median(np.diff(heard.times))  # doctest: +SKIP
-    120.0
-    """
-    if not np.any(sound.attack > 0.1):
-        return nothing_heard()
-    if sound.strengths is None:
-        return _without_ear(sound, progress)
-    found = follow(sound.strengths, sound.attack, sound.duration, progress=progress)
-    weights = sound.strengths.calibration
-    confidence = chance(features_of(sound.strengths, sound.attack, found), weights[:6])
-    level, phase = (
-        float(chance(np.array([x]), w)) for x, w in ((found.level, weights[6:8]), (found.margin, weights[8:]))
-    )
-    return _counted(found.times, found.position, found.metre, confidence, level, phase)
+        at, size = np.array([m.beat for m in self.meter]), np.array([m.beats_per_bar for m in self.meter])
+        return self.times[locate(at, size, self.numbers.astype(float))[2] == 0]
 
 
 @attrs.frozen(eq=False)
@@ -113,6 +79,41 @@ class Found:
     margin: float
 
 
+def nothing_heard() -> Heard:
+    """The answer for sound without a pulse."""
+    return Heard(np.zeros(0), np.zeros(0, np.int64), np.zeros(0))
+
+
+def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> Heard:
+    """Hear the beats of a recording.
+
+    Parameters
+    ----------
+    progress
+        Called with the share done, 0 to 1; may raise to stop.
+
+    Examples
+    --------
+    >>> heard = track(listen(samples, 44100))  # doctest: +SKIP
+    >>> 60 / np.median(np.diff(heard.times))  # doctest: +SKIP
+    120.0
+    """
+    if sound.strengths is None:
+        return _without_ear(sound, progress)
+    found = follow(sound.strengths, sound.attack, sound.duration, progress=progress)
+    return judged(sound.strengths, sound.attack, found)
+
+
+def judged(ear: Strengths, attack: NDArray[np.float32], found: Found) -> Heard:
+    """Beats that were found, numbered, each with the chance that it is right."""
+    weights = ear.calibration
+    confidence = chance(features_of(ear, attack, found), weights[:6])
+    level, phase = (
+        float(chance(np.array([x]), w)) for x, w in ((found.level, weights[6:8]), (found.margin, weights[8:]))
+    )
+    return _counted(found.times, found.position, found.metre, confidence, level, phase)
+
+
 def follow(
     ear: Strengths,
     attack: NDArray[np.float32],
@@ -121,8 +122,10 @@ def follow(
     progress: Callable[[float], None] = lambda part: None,
 ) -> Found:
     """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard."""
-    rough = pointer.beats(ear, progress=progress)
-    rough = _music(ear, rough[rough < duration])
+    rough = np.zeros(0)
+    if np.any(attack > 0.1):
+        rough = pointer.beats(ear, progress=progress)
+        rough = _music(ear, rough[rough < duration])
     if len(rough) < 4:
         return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
     position, metre, _ = pointer.bars(ear, rough)

@@ -75,7 +75,7 @@ def test_swing_moves_only_what_lies_between() -> None:
 def test_a_note_begins_on_the_sample_its_time_names(studio: render.Studio) -> None:
     song = composer.compose(np.random.default_rng(12), 20.0)
     notes = [score.Note("drums", float(b), 36, 1.0) for b in range(16)]
-    exact = composer.Song(song.groove, 120.0, song.sections, notes, score.Feel(0, 0.5, 0.25, 0, 0), True, True)
+    exact = composer.Song(song.groove, 120.0, song.sections, notes, score.Feel(0, 0.5, 0.25, 0, 0), True)
     clock = score.Clock(np.arange(17) * 3.0)
     for seed in range(4):
         tracks, start = studio.play(np.random.default_rng(seed), exact, clock)
