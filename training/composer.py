@@ -31,7 +31,7 @@ COMPING = {
     "funk": "scratch riffed stab off",
     "soul": "stab strum pad off",
     "hiphop": "pad riffed arp whole",
-    "rock": "chug strum chug open gallop riffed mute",
+    "rock": "chug strum chug open gallop riffed mute wall pushed open",
     "ballad": "arp whole strum eighths",
     "pop": "strum eighths pad arp stab",
     "reggae": "off off organ",
@@ -127,8 +127,10 @@ def form(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
                 drums = _pick(rng, "full full hats none none kick light")
             elif kind == "break":
                 drums = _pick(rng, "none light hats kick full half light none")
-            elif rng.random() < (0.3 if groove.family == "rock" else 0.06):
-                drums = _pick(rng, "half double half" if groove.family == "rock" else "half light kick double")
+            elif rng.random() < (0.4 if groove.family == "rock" else 0.06):
+                drums = _pick(
+                    rng, "half double half wash wash hits" if groove.family == "rock" else "half light kick double"
+                )
             if not parts and drums in ("none",):
                 drums = "light"
             if no_drums:
@@ -176,7 +178,8 @@ class Band:
         self.figures: dict[tuple[str, str], object] = {}
         self.drum_lines: dict[str, dict[str, str]] = {}
         self.span = int(rng.choice([1, 1, 1, 1, 2])) if rng.random() > 0.12 else 0
-        self.early = float(rng.choice([0.0, 0.0, 0.0, 0.0, 0.5]))
+        rock = groove.family == "rock"
+        self.early = float(rng.choice([0.0, 0.0, 0.5] if rock else [0.0, 0.0, 0.0, 0.0, 0.5]))
         self.density = float(rng.uniform(0.6, 1.3))
 
     def degree(self, alike: str, bar: int, half: int) -> int:
@@ -241,6 +244,16 @@ class Band:
             lines = {"K": "x.......?...?...", "S": "........x.......", "D": "x...x...x...x..."}
         elif manner == "double" and g.beats == 4 and g.steps == 4:
             lines = {"K": "x...x...x...x...", "S": "..x...x...x...x.", "H": "x.x.x.x.x.x.x.x."}
+        elif manner == "wash":
+            lines = {k: v for k, v in lines.items() if k not in "HDOP"} | {
+                "X": "x..." * 4 if g.steps == 4 else "x.." * 4
+            }
+        elif manner == "hits":
+            # the whole band strikes together, off the beat as often as on it
+            fig = self.figure("hits", section.alike, beats, 0.5, 0.5)
+            struck = {round(b * g.steps) for b, _ in fig}
+            together = "".join("x" if i in struck else "." for i in range(beats * g.steps))
+            lines = {"K": together, "X": together, "S": lines.get("S", "....x.......x...")}
         loud = 0.55 + 0.45 * section.energy
         out = grooves.bar(rng, lines, g.steps, start, beats, loud)
         cut = int(rng.choice([1, 2, 2, 4])) if last else 0
@@ -342,6 +355,11 @@ class Band:
                 if rng.random() < 0.5
                 else [(0.0, beats - 0.1, 0.9, power)]
             )
+        elif style == "wall":
+            hits = [(b / 2, 0.6, 0.85, power) for b in range(2 * beats)]
+        elif style == "pushed":
+            at = [0.0, 1.5, 2.5, 3.5] if bar % 2 else [0.0, 1.5, 3.0]
+            hits = [(b, 1.2, 0.9, power) for b in at]
         elif style == "pulse":
             hits = [(float(b), 0.7, 0.75, chord) for b in range(beats)]
         elif style == "arp":

@@ -12,7 +12,7 @@ from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosf
 
 from .composer import Song
 from .score import Clock, swing
-from .sounds import RATE, SoundFont, Wave, encode, own_kit, spoken, sung
+from .sounds import RATE, SoundFont, Wave, encode, own_kit, plucked, spoken, sung
 
 Floats = NDArray[np.float64]
 
@@ -79,6 +79,8 @@ class Studio:
         bank = voices[int(rng.integers(len(voices)))] if voices else []
         octave = 12 * int(rng.choice([-1, 0, 0]))
         slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}
+        strings = {p for p in ("comp", "comp2", "riff") if song.groove.family == "rock" and rng.random() < 0.4}
+        damping, kept = float(rng.uniform(0.985, 0.999)), dict[int, Wave]()
         for n in song.notes:
             feel = song.feel
             late = n.late + (rng.normal(0, feel.jitter) if feel.jitter else 0.0) + (slow.get(n.part, 0.0))
@@ -109,6 +111,11 @@ class Studio:
                     sound[: int((lead / pitch + max(seconds, 0.12)) * RATE)] * np.float32(n.loud * 0.6),
                     lead / pitch,
                 )
+            elif n.part in strings:
+                key = n.key
+                if key not in kept:
+                    kept[key] = plucked(rng, 440 * 2 ** ((key - 69) / 12), 2.5, damping)
+                sound = _release(kept[key], seconds) * np.float32(n.loud * 0.5)
             else:
                 font, program = players[n.part]
                 held = min(3.0, seconds + 0.05)
@@ -175,13 +182,23 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
     }
     out = np.zeros(len(next(iter(tracks.values()))), np.float32)
     drum_db = rng.normal(0, 3)
+    wall = family == "rock" and rng.random() < 0.45
+    if wall:
+        # guitars in front, drums behind them
+        drum_db -= float(rng.uniform(0, 9))
     for part, track in tracks.items():
         x = track
+        if wall and part in ("comp", "comp2", "riff"):
+            # played twice, never quite together
+            lag = int(rng.uniform(0.004, 0.03) * RATE)
+            x = x + np.float32(rng.uniform(0.3, 1.0)) * np.concatenate([np.zeros(lag, np.float32), x[:-lag]])
         rms = float(np.sqrt(np.mean(x**2) + 1e-12))
         if rms < 1e-7:
             continue
-        if part in ("comp", "comp2") and family == "rock" and rng.random() < 0.7:
-            drive = float(rng.uniform(2, 12))
+        guitar = family == "rock" and part in ("comp", "comp2") and (wall or rng.random() < 0.7)
+        shout = family == "rock" and part in ("voice", "lead", "riff") and rng.random() < (0.6 if wall else 0.3)
+        if guitar or shout:
+            drive = float(rng.uniform(2, 30 if wall else 12))
             x = np.tanh(x / (rms * 3) * drive).astype(np.float32)
             x = sosfilt(butter(2, [90, rng.uniform(3500, 7000)], "bandpass", fs=RATE, output="sos"), x).astype(
                 np.float32
@@ -197,7 +214,10 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
         # a part that rests much is as loud as one that doesn't, while it plays
         busy = max(0.05, float((np.abs(x) > 0.02 * np.abs(x).max()).mean()))
         out += x * np.float32(weight[part] * 10 ** (db / 20) / rms * np.sqrt(busy))
-    if family == "rock" and rng.random() < 0.5:
+    if wall and rng.random() < 0.4:
+        # one room, one tape
+        out = _room(rng, out, float(rng.uniform(0.3, 1.2)), float(rng.uniform(0.4, 2.0)))
+    if family == "rock" and (wall or rng.random() < 0.5):
         # mastered loud
         rms = float(np.sqrt(np.mean(out**2) + 1e-12))
         out = np.tanh(out / rms * rng.uniform(0.4, 1.4)).astype(np.float32)

@@ -102,6 +102,11 @@ def keep_time(rng: Generator, sections: list[Section], bpm: float, *, machine: b
         rush = rng.choice([0.0, 0.01, 0.03]) * rng.choice([1, 1, -0.5])
         for s in starts[1:]:
             curve[max(0, s - 2) : s] *= 1 + rush
+        if rng.random() < 0.35:
+            # a loud chorus is pushed, a quiet verse held back
+            pace = {s.alike: rng.normal(1, 0.015) for s in sections}
+            for (a, b), section in zip(itertools.pairwise(starts), sections, strict=True):
+                curve[a:b] *= pace[section.alike]
     if manner < 0.10:
         for a, b in itertools.pairwise(starts):
             curve[a:b] *= rng.choice([1.0, rng.uniform(0.86, 1.16)])

@@ -91,6 +91,25 @@ def _sum(*parts: Wave) -> Wave:
     return out
 
 
+def plucked(rng: Generator, hz: float, seconds: float, damping: float) -> Wave:
+    """A string by feedback through a delay and a two-point mean (Karplus & Strong, Computer Music Journal 1983).
+
+    Parameters
+    ----------
+    damping : what is left of the string's swing after each turn, just under 1
+    """
+    n, period = int(seconds * RATE), RATE / hz - 0.5
+    whole = int(period)
+    part = period - whole
+    burst = np.zeros(n)
+    burst[:whole] = rng.uniform(-1, 1, min(n, whole))
+    loop = np.zeros(whole + 3)
+    loop[0] = 1
+    loop[whole : whole + 3] -= damping * np.array([(1 - part) / 2, 0.5, part / 2])
+    y = lfilter([1], loop, burst)
+    return (y / (np.abs(y).max() + 1e-9)).astype(np.float32)
+
+
 def own_kit(rng: Generator) -> dict[int, Wave]:
     """A drum kit of noise and sines, from dry machine to roomy; {key: samples}."""
     u = rng.uniform
