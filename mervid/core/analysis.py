@@ -6,22 +6,27 @@ The result is kept for good and never edited; a newer `VERSION` asks for the rec
 from __future__ import annotations
 
 import io
+import json
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import audio, evidence, tracker
+from . import audio, evidence, tracker, turntable
 from .audio import Decoded, Samples
+from .condition import Condition, Inspector
+from .ear import Strengths
 from .errors import FormatError
 from .grid import MeterMark
 from .progress import within
 from .tracker import Heard
+from .turntable import Sway
 from .waveform import Waveform, WaveformMaker
 
-VERSION = 2
+VERSION = 3
 
 
 @attrs.frozen(eq=False)
@@ -35,6 +40,9 @@ class Evidence:
     percussive : (m,) uint8, share of percussive sound, 20 a second
     onset_times, onset_strengths : (k,) heard onsets, s, and how strong, 0 to 1
     problem : why the trained ear did not serve, else empty
+    strengths : what the trained ear said of each frame, in steps of 1/255; None where it did not serve
+    sway : the wow of a turntable, if there is any
+    condition : what the samples themselves tell
     """
 
     heard: Heard
@@ -43,6 +51,9 @@ class Evidence:
     onset_times: NDArray[np.float64]
     onset_strengths: NDArray[np.float32]
     problem: str = ""
+    strengths: Strengths | None = None
+    sway: Sway | None = None
+    condition: Condition = Condition()
 
     def attack_strength(self) -> NDArray[np.float32]:
         """Attack strength as float32 in [0, 1]."""
@@ -65,8 +76,41 @@ def to_bytes(value: Evidence) -> bytes:
         onset_times=value.onset_times,
         onset_strengths=value.onset_strengths,
         problem=np.array(value.problem),
+        about=np.array(json.dumps(_about(value))),
+        **_packed(value.strengths),
     )
     return out.getvalue()
+
+
+_ROWS = ("beat", "downbeat", "section", "drums", "voice")
+
+
+def _packed(ear: Strengths | None) -> dict[str, Any]:
+    if ear is None:
+        return {}
+    rows = np.stack([getattr(ear, name) for name in _ROWS])
+    return {
+        "ear": np.rint(rows * 255).astype(np.uint8),
+        "ear_tempo": np.rint(ear.tempo * 255).astype(np.uint8),
+        "ear_calibration": ear.calibration,
+    }
+
+
+def _unpacked(z: Any) -> Strengths | None:
+    if "ear" not in z:
+        return None
+    rows = [row.astype(np.float32) / np.float32(255) for row in z["ear"]]
+    tempo = z["ear_tempo"].astype(np.float32)
+    tempo /= np.maximum(tempo.sum(axis=1, keepdims=True), 1)
+    beat, downbeat, section, drums, voice = rows
+    return Strengths(beat, downbeat, section, drums, voice, tempo, z["ear_calibration"])
+
+
+def _about(value: Evidence) -> dict[str, Any]:
+    return {
+        "sway": attrs.asdict(value.sway) if value.sway else None,
+        "condition": attrs.asdict(value.condition),
+    }
 
 
 def from_bytes(blob: bytes) -> Evidence:
@@ -76,17 +120,34 @@ def from_bytes(blob: bytes) -> Evidence:
             meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
             level, phase = (float(x) for x in z["chances"])
             heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase)
+            about = json.loads(str(z["about"]))
             return Evidence(
-                heard, z["attack"], z["percussive"], z["onset_times"], z["onset_strengths"], str(z["problem"])
+                heard,
+                z["attack"],
+                z["percussive"],
+                z["onset_times"],
+                z["onset_strengths"],
+                str(z["problem"]),
+                _unpacked(z),
+                Sway(**about["sway"]) if about["sway"] else None,
+                Condition(**about["condition"]),
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
 
 
+@attrs.frozen(eq=False)
+class Heap:
+    """What was taken in while decoding, not yet concluded from."""
+
+    listener: evidence.Listener
+    inspector: Inspector
+
+
 def decode(
     path: Path, sink: Callable[[Samples], None], *, progress: Callable[[float], None]
-) -> tuple[Decoded, Waveform, evidence.Listener]:
-    """Decode `path` once: samples go to `sink`, the waveform is drawn and the listener has heard it all.
+) -> tuple[Decoded, Waveform, Heap]:
+    """Decode `path` once: samples go to `sink`, the waveform is drawn, and all is heard and inspected.
 
     Raises
     ------
@@ -95,20 +156,21 @@ def decode(
     """
     source = audio.probe(path)
     maker = WaveformMaker(source.rate)
-    listener = evidence.Listener(source.rate)
+    listener, inspector = evidence.Listener(source.rate), Inspector(source.rate)
 
     def take(block: Samples) -> None:
         sink(block)
         maker.push(block)
         listener.push(block)
+        inspector.push(block)
 
     facts = audio.decode(source, take, progress=progress)
-    return facts, maker.finish(), listener
+    return facts, maker.finish(), Heap(listener, inspector)
 
 
-def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) -> Evidence:
-    """Track the beats of what `listener` heard."""
-    sound = listener.finish(progress=within(progress, 0.0, 0.6))
+def conclude(heap: Heap, *, progress: Callable[[float], None]) -> Evidence:
+    """Track the beats of what was taken in."""
+    sound = heap.listener.finish(progress=within(progress, 0.0, 0.6))
     heard = tracker.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = evidence.onsets(sound.attack)
     return Evidence(
@@ -118,12 +180,15 @@ def conclude(listener: evidence.Listener, *, progress: Callable[[float], None]) 
         times,
         strengths,
         sound.problem,
+        sound.strengths,
+        turntable.sway(sound.partials),
+        heap.inspector.finish(),
     )
 
 
 def analyse(path: Path, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Decoded, Evidence]:
     """The whole of it, keeping no samples."""
-    facts, _, listener = decode(path, lambda block: None, progress=within(progress, 0.0, 0.6))
-    found = conclude(listener, progress=within(progress, 0.6, 1.0))
+    facts, _, heap = decode(path, lambda block: None, progress=within(progress, 0.0, 0.6))
+    found = conclude(heap, progress=within(progress, 0.6, 1.0))
     progress(1.0)
     return facts, found

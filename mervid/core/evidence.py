@@ -32,6 +32,7 @@ from .ear import Ear, Strengths
 from .errors import FormatError
 from .spectra import HOP as EAR_HOP
 from .spectra import RATE, Spectra
+from .turntable import Partials, Steps
 
 Array = NDArray[np.float32]
 
@@ -69,6 +70,7 @@ class Sound:
     duration : s
     strengths : what the trained ear says of each frame; None where its weights could not be read
     problem : why they could not, else empty
+    partials : how the pitches of the sound moved, for `turntable`
     """
 
     flux: Array
@@ -79,6 +81,7 @@ class Sound:
     duration: float
     strengths: Strengths | None = None
     problem: str = ""
+    partials: Steps = attrs.field(factory=lambda: Partials().finish())
 
 
 @cache
@@ -125,7 +128,7 @@ class Listener:
             self._ear = trained.load(weights)
         except FormatError as e:
             self.problem = str(e)
-        self._spectra = Spectra()
+        self._spectra, self._partials = Spectra(), Partials()
         self._resample = Resampler(rate, RATE)
         self._queue: list[Samples] = []
         self._queued = 0
@@ -195,6 +198,7 @@ class Listener:
             duration=duration,
             strengths=strengths,
             problem=self.problem,
+            partials=self._partials.finish(),
         )
 
     def _hear(self, chunk: Samples) -> None:
@@ -203,6 +207,7 @@ class Listener:
         from scipy.ndimage import median_filter
         from scipy.signal import sosfilt
 
+        self._partials.push(chunk)
         joined = np.concatenate([self._tail, chunk])
         self._tail = joined[-_LONG_PAST:]
         views = np.lib.stride_tricks.sliding_window_view(joined[_LONG_PAST - _PAST :], WINDOW)[::HOP]

@@ -32,7 +32,7 @@ _BEGUN = -128
 _TEMPO_TRUST = 0.3
 _NEVER = np.float32(-1e6)
 _LEAST = 0.015
-_QUIET = 3.5
+QUIET = 3.5
 _LEVEL = 1.6
 _WINDOW = 8 * 60 * FPS
 _OVERLAP = 30 * FPS
@@ -45,13 +45,13 @@ _RARER = {4: 0.0, 3: 3.0}
 
 
 @cache
-def _tempo_costs() -> NDArray[np.float32]:
-    """Log-cost of coming from the period k - _NEAR places away: (2 _NEAR + 1, periods)."""
-    n = len(_PERIODS)
+def _tempo_costs(first: int, last: int) -> NDArray[np.float32]:
+    """Log-cost of coming from the period k - _NEAR places away: (2 _NEAR + 1, periods `first` to before `last`)."""
+    n = last - first
     out = np.full((2 * _NEAR + 1, n), _NEVER, np.float32)
     for k in range(-_NEAR, _NEAR + 1):
         i = np.arange(max(0, -k), min(n, n - k))
-        out[k + _NEAR, i] = -_STIFF * np.abs(np.log(_PERIODS[i + k] / _PERIODS[i]))
+        out[k + _NEAR, i] = -_STIFF * np.abs(np.log(_PERIODS[first + i + k] / _PERIODS[first + i]))
     return out
 
 
@@ -94,6 +94,14 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
     return found
 
 
+def beats_near(strengths: Strengths, tempo: float, reach: float) -> Floats:
+    """Times of the most likely beats in s with tempi within a factor `reach` of `tempo` BPM only, (k,)."""
+    near = np.abs(np.log(_PERIODS / FPS * tempo / 60)) < np.log(reach)
+    if len(strengths.beat) < _PERIODS[0] or not near.any():
+        return np.zeros(0)
+    return _search(strengths, near, lambda part: None)
+
+
 def usual_period(times: Floats) -> float | None:
     """The period in s that half of the time lies under, if some of it lies at another level; else None."""
     if len(times) < 8:
@@ -106,9 +114,14 @@ def usual_period(times: Floats) -> float | None:
 
 
 def _search(strengths: Strengths, allowed: NDArray[np.bool_], progress: Callable[[float], None]) -> Floats:
-    """The best path's beats, s. Long recordings are searched in windows; each goes on where the last was sure."""
+    """The best path's beats in s, of the `allowed` periods, which are neighbours.
+
+    Long recordings are searched in windows; each goes on where the last was sure.
+    """
     gain = observed(strengths.beat)
     n = len(gain)
+    places = np.flatnonzero(allowed)
+    span = int(places[0]), int(places[-1]) + 1
     path: list[int] = []
     start, state = 0, None
     while True:
@@ -116,11 +129,11 @@ def _search(strengths: Strengths, allowed: NDArray[np.bool_], progress: Callable
         rest = n - end
         if rest < _OVERLAP:
             end = n
-        level = levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start]
-        level[:, ~allowed] = _NEVER / 100
+        level = levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start, span[0] : span[1]]
         found = _viterbi(
             gain[start:end],
             level,
+            span=span,
             state=state,
             progress=within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
         )
@@ -138,21 +151,30 @@ def _search(strengths: Strengths, allowed: NDArray[np.bool_], progress: Callable
 
 
 def _viterbi(
-    gain: Floats, level: NDArray[np.float32], *, state: int | None, progress: Callable[[float], None]
+    gain: Floats,
+    level: NDArray[np.float32],
+    *,
+    span: tuple[int, int],
+    state: int | None,
+    progress: Callable[[float], None],
 ) -> list[tuple[int, int]]:
-    """(frame, period index) of the best path's beats; `state` is the period of a beat known to fall on frame 0."""
-    n, periods, block = len(gain), len(_PERIODS), int(_PERIODS[0])
-    stiff = _tempo_costs()
-    longest = int(_PERIODS[-1])
+    """(frame, period index) of the best path's beats; `state` is the period of a beat known to fall on frame 0.
+
+    Only the periods from place `span[0]` to before `span[1]` are allowed; indices count from there.
+    """
+    lengths = _PERIODS[span[0] : span[1]]
+    n, periods, block = len(gain), len(lengths), int(lengths[0])
+    stiff = _tempo_costs(*span)
+    longest = int(lengths[-1])
     # best score of a path whose last beat is at t (offset by `longest`) and which had this period
     total = n + 2 * longest + block
     best = np.full((total, periods), _NEVER, np.float32)
     source = np.full((total, periods), _JUMPED, np.int8)
     jumped = np.zeros(total, np.uint8)
     reached = np.full((total, periods), _NEVER, np.float32)
-    weight = (_TEMPO_TRUST * _PERIODS / 50.0).astype(np.float32)
+    weight = (_TEMPO_TRUST * lengths / 50.0).astype(np.float32)
     # where nothing speaks for a beat, every tempo loses as much in a second
-    least = (-_QUIET * _PERIODS / 50.0).astype(np.float32)
+    least = (-QUIET * lengths / 50.0).astype(np.float32)
     rows = np.arange(periods)
     first = longest
     for a in range(0, n, block):
@@ -180,18 +202,18 @@ def _viterbi(
             better = option > value
             np.copyto(choice, k - _NEAR, where=better)
             np.maximum(value, option, out=value)
-        land = first + t[:, None] + _PERIODS[None]
+        land = first + t[:, None] + lengths[None]
         reached[land, rows[None]] = value
         source[land, rows[None]] = choice
     # the last beat lies within one period of the end
     tail = best[first : first + n].copy()
-    late = np.arange(n)[:, None] + _PERIODS[None] >= n
+    late = np.arange(n)[:, None] + lengths[None] >= n
     tail[~late] = _NEVER
     beat, i = (int(v) for v in np.unravel_index(int(tail.argmax()), tail.shape))
     path = []
     while True:
         path.append((beat, i))
-        before = beat - int(_PERIODS[i])
+        before = beat - int(lengths[i])
         move = int(source[first + beat, i])
         if before < 0 or move == _BEGUN:
             break

@@ -270,7 +270,20 @@ def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, leve
     skipped = np.maximum(np.rint(step / local).astype(np.int64), 1)
     skipped[step < 1.7 * local] = 1
     numbers = np.concatenate([[0], np.cumsum(skipped)])
-    opens = np.flatnonzero(position == 0)
+    return numbered(times, numbers, position == 0, metre, confidence, level, phase)
+
+
+def numbered(
+    times: Floats,
+    numbers: Ints,
+    begins: NDArray[np.bool_],
+    metre: int,
+    confidence: Floats,
+    level: float,
+    phase: float,
+) -> Heard:
+    """What was heard, from beats, their count and which of them begin a bar; the first of these becomes beat 0."""
+    opens = np.flatnonzero(begins)
     if not len(opens):
         return Heard(times, numbers, confidence, (MeterMark(0.0, metre),), level, phase)
     numbers = numbers - numbers[opens[0]]

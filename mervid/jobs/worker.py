@@ -76,14 +76,14 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool) -> None:
     try:
         tell(DECODING, 0.0)
         writer = pcm.Writer(Path(cache))
-        facts, waveform, listener = analysis.decode(
+        facts, waveform, heap = analysis.decode(
             Path(os.fsdecode(raw_path)), writer.push, progress=lambda p: tell(DECODING, p)
         )
         writer.keep(facts.identity)
         writer = None
         _queue.put((job, "decoded", (facts, waveform)))
         if listen:
-            found = analysis.conclude(listener, progress=lambda p: tell(LISTENING, p))
+            found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
             first = preparation.propose(found.heard, facts.duration)
             beats = len(found.heard.times)
             done = Done(analysis.to_bytes(found), waveform.to_bytes(), first, beats, found.problem)

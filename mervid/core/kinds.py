@@ -1,0 +1,177 @@
+"""What kind of time a recording keeps: steady, stepped, ramping, wandering, a turntable's, or unclear.
+
+Read from where the beats' attacks lie, from the stretches that one steady line explains, and from the sound: a sway
+of all pitches at a turning rate, noise before the music.
+"""
+
+from __future__ import annotations
+
+import itertools
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from . import precision, tempo
+from .condition import Condition
+from .precision import Run
+from .tempo import Estimate
+from .tracker import Heard
+from .turntable import Sway
+
+Floats = NDArray[np.float64]
+
+STEADY, STEPPED, RAMPING, WANDERING, TURNTABLE, UNCLEAR = (
+    "steady", "stepped", "ramping", "wandering", "turntable", "unclear",
+)  # fmt: skip
+KINDS = (STEADY, STEPPED, RAMPING, WANDERING, TURNTABLE, UNCLEAR)
+
+NEAR = 0.02
+_LEAST_BEATS = 16
+_UNSURE = 0.75
+_MOSTLY = 0.8
+_SURE = 0.9
+_STRETCH = 4
+_STEP = 0.01
+_EQUAL = 0.0015
+_RAMP = 0.04
+_RAMP_BEATS = 5
+
+
+@attrs.frozen(eq=False)
+class Study:
+    """What is known about the time a recording keeps.
+
+    Attributes
+    ----------
+    kind : one of `KINDS`
+    attacks : (n,) where each heard beat's own attack begins, s; the heard time where there is none
+    clear : (n,) how clear that attack is, 0 (none) to 1
+    runs : stretches that one steady line explains, by index of heard beats
+    steady : the steady line that passes most beats, None where fewer than 8 lie on any
+    inside : (n,) bool, which beats lie within 20 ms of that line
+    """
+
+    kind: str
+    attacks: Floats
+    clear: Floats
+    runs: tuple[Run, ...]
+    steady: Estimate | None
+    inside: NDArray[np.bool_]
+
+
+def study(
+    heard: Heard,
+    attack: NDArray[np.float32],
+    *,
+    drums: NDArray[np.float64] | None = None,
+    sway: Sway | None = None,
+    condition: Condition = Condition(),
+) -> Study:
+    """Find out the kind of time.
+
+    Parameters
+    ----------
+    attack : attack strength, 1000 a second
+    drums : (n,) how sure percussion is at each heard beat, 0 to 1; unknown is taken for certain
+    """
+    n = len(heard.times)
+    attacks, clear = precision.to_own_attacks(attack, heard.times)
+    if n < _LEAST_BEATS:
+        return Study(UNCLEAR, attacks, clear, (), None, np.zeros(n, bool))
+    runs = tuple(precision.steady_runs(attacks, clear))
+    line, inside = _main_line(attacks, clear, heard.numbers.astype(float), runs)
+    kind = _kind(heard, runs, inside, np.ones(n) if drums is None else drums, sway, condition)
+    return Study(kind, attacks, clear, runs, line, inside)
+
+
+def _main_line(
+    attacks: Floats, clear: Floats, numbers: Floats, runs: tuple[Run, ...]
+) -> tuple[Estimate | None, NDArray[np.bool_]]:
+    """The steady line that passes most beats, grown from any of the runs."""
+    best: tuple[int, Estimate | None, NDArray[np.bool_]] = (0, None, np.zeros(len(attacks), bool))
+    for run in runs:
+        inside = np.zeros(len(attacks), bool)
+        inside[run.first : run.last + 1] = True
+        found: Estimate | None = None
+        for _ in range(4):
+            known = inside & (clear > 0)
+            if known.sum() < 8:
+                break
+            found = tempo.estimate(attacks[known], numbers[known])
+            inside = np.abs(attacks - found.origin - found.period * numbers) < NEAR
+        if found is not None and inside.sum() > best[0]:
+            best = (int(inside.sum()), found, inside)
+    return best[1], best[2]
+
+
+def stretches(mask: NDArray[np.bool_], least: int = 1) -> list[tuple[int, int]]:
+    """First and one past the last of each stretch of `mask` that is at least so long."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a >= least]
+
+
+def _kind(
+    heard: Heard,
+    runs: tuple[Run, ...],
+    inside: NDArray[np.bool_],
+    drums: NDArray[np.float64],
+    sway: Sway | None,
+    condition: Condition,
+) -> str:
+    n = len(heard.times)
+    if sway is not None:
+        return TURNTABLE
+    if float(np.median(heard.confidence)) < _UNSURE:
+        return UNCLEAR
+    # beats off the line count against it where they are surely heard: not in a lead-in without drums
+    against = [
+        (a, b)
+        for a, b in stretches(~inside, _STRETCH)
+        if float(np.median(heard.confidence[a:b])) >= _SURE and float(np.median(drums[a:b])) >= 0.5
+    ]
+    if inside.mean() >= _MOSTLY and not against:
+        return STEADY
+    if condition.lead_in is not None:
+        return TURNTABLE
+    covered = sum(r.last - r.first + 1 for r in runs) / n
+    changes = [(a, b, abs(b.period / a.period - 1)) for a, b in itertools.pairwise(runs)]
+    stepped = [c for c in changes if c[2] >= _STEP]
+    if covered >= _MOSTLY and stepped:
+        return RAMPING if any(_passes(heard.times, a, b) for a, b, _ in stepped) else STEPPED
+    if covered >= _SURE and changes and all(c[2] < _EQUAL for c in changes):
+        return STEPPED
+    return RAMPING if _glides(heard.times) else WANDERING
+
+
+def _passes(times: Floats, before: Run, after: Run) -> bool:
+    """Does the tempo pass gradually from one run to the next?"""
+    gap = np.diff(times[before.last : after.first + 1])
+    if len(gap) < _RAMP_BEATS:
+        return False
+    part = (gap - before.period) / (after.period - before.period)
+    between = (part > -0.25) & (part < 1.25)
+    return bool(between.mean() > 0.8 and np.corrcoef(np.arange(len(part)), part)[0, 1] > 0.6)
+
+
+def _glides(times: Floats) -> bool:
+    """Is most of a wide change of tempo one long slide in one direction?"""
+    if len(times) < 40:
+        return False
+    step = np.diff(times)
+    period = np.array([np.median(step[max(0, i - 4) : i + 5]) for i in range(len(step))])[::4]
+    level = np.log(period)
+    whole = float(np.percentile(level, 98) - np.percentile(level, 2))
+    moves = np.diff(level)
+    # small moves against the slide don't end it
+    longest = (
+        max(
+            abs(float(level[j] - level[i]))
+            for i in range(0, len(level), 2)
+            for j in range(i + 3, min(i + 20, len(level)))
+            if (np.sign(moves[i:j]) * np.sign(level[j] - level[i]) >= -0.0).mean() > 0.9
+        )
+        if len(level) > 4
+        else 0.0
+    )
+    return whole > 2 * _RAMP and longest > 0.7 * whole
