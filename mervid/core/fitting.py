@@ -102,12 +102,14 @@ def count_like(grid: Grid | None, heard: Heard) -> Floats:
         return numbers
     _, period = line(heard.times, numbers)
     ratio = float(2.0 ** np.round(np.log2(grid.tempo_overall() * period / 60)))
-    hand = [p for p in grid.pins if p.hand]
-    anchor = hand[0] if hand else Pin(float(grid.time_at(0.0)), 0.0)
-    j = int(np.argmin(np.abs(heard.times - anchor.time)))
     # at half level a heard beat may fall between two grid beats: keep the count on the heard ones
     step = min(1.0, ratio)
-    here = anchor.beat + np.round((float(grid.beat_at(heard.times[j])) - anchor.beat) / step) * step
+    hand = [p for p in grid.pins if p.hand]
+    if not hand:
+        # one tempo through a recording that changes its own may be beats away from it at any one place, but not at most
+        return numbers * ratio + step * round(float(np.median(grid.beat_at(heard.times) - numbers * ratio)) / step)
+    j = int(np.argmin(np.abs(heard.times - hand[0].time)))
+    here = hand[0].beat + np.round((float(grid.beat_at(heard.times[j])) - hand[0].beat) / step) * step
     return np.asarray((numbers - numbers[j]) * ratio + here)
 
 
@@ -172,7 +174,17 @@ def follow(
     keep = ~stray(heard.times, heard.numbers)
     hand = [p for p in like.pins if p.hand] if like else []
     t, n = heard.times[keep], numbers[keep]
-    tol = tolerance.at(t, zones) / 1000
+    mark = like.meter if like else heard.meter
+    return Grid(pins_through(t, n, tolerance.at(t, zones) / 1000, hand), mark)
+
+
+def pins_through(t: Floats, n: NDArray[Any], tol: Floats, hand: list[Pin]) -> tuple[Pin, ...]:
+    """The fewest pins that keep beats within tolerance and pass through the hand pins.
+
+    Parameters
+    ----------
+    t, n, tol : time (s), number and tolerance (s) of each beat, all (k,), ascending
+    """
     for p in hand:
         # a hand pin outvotes what was heard beside it, and what would come before it but was heard after it
         apart = (np.abs(n - p.beat) > 0.75) & ((n - p.beat) * (t - p.time) > 0)
@@ -187,9 +199,7 @@ def follow(
     t, n, tol = t[ordered], n[ordered], tol[ordered]
     fixed = {p.beat: p for p in hand}
     knots, at = fewest_pins(t, n, tol)
-    pins = tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
-    mark = like.meter if like else heard.meter
-    return Grid(pins, mark)
+    return tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
 
 
 def fewest_pins(t: Floats, n: Floats, tol: Floats) -> tuple[list[int], Floats]:

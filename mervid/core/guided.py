@@ -9,6 +9,7 @@ moves bar lines up to the next such hint; a hint of tempo lets the bar pointer s
 from __future__ import annotations
 
 import itertools
+from functools import lru_cache
 
 import attrs
 import numpy as np
@@ -103,20 +104,7 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     heard = evidence.heard
     if (not hints and not pins) or len(heard.times) < 4:
         return heard
-    at = np.array([m.beat for m in heard.meter])
-    size = np.array([m.beats_per_bar for m in heard.meter])
-    opens = locate(at, size, heard.numbers.astype(float))[2] == 0
-    step = np.concatenate([[1], np.diff(heard.numbers)])
-    beats = Beats(heard.times, step, opens, heard.confidence)
-    metre = int(np.bincount(size).argmax()) if len(size) else 4
-    for hint in hints:
-        if hint.kind == COUNT:
-            beats = _recounted(beats, hint, metre, evidence)
-        elif hint.kind == TEMPO:
-            beats = _searched(beats, hint, metre, evidence)
-    for hint in hints:
-        if hint.kind == QUIET:
-            beats = _silenced(beats, hint)
+    beats, metre = _counted_anew(evidence, tuple(h for h in hints if h.kind in (COUNT, TEMPO, QUIET)))
     beats = _pinned(beats, pins, evidence)
     for hint in hints:
         if hint.kind == EVEN:
@@ -130,6 +118,26 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     return tracker.numbered(
         beats.times, beats.numbers, beats.opens, metre, beats.confidence, heard.level_chance, heard.phase_chance
     )
+
+
+@lru_cache(2)
+def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, int]:
+    """Beats under the hints that change which there are, and beats in most bars; kept while pins are dragged."""
+    heard = evidence.heard
+    at = np.array([m.beat for m in heard.meter])
+    size = np.array([m.beats_per_bar for m in heard.meter])
+    opens = locate(at, size, heard.numbers.astype(float))[2] == 0
+    step = np.concatenate([[1], np.diff(heard.numbers)])
+    beats = Beats(heard.times, step, opens, heard.confidence)
+    metre = int(np.bincount(size).argmax()) if len(size) else 4
+    for hint in hints:
+        if hint.kind == COUNT:
+            beats = _recounted(beats, hint, metre, evidence)
+        elif hint.kind == TEMPO:
+            beats = _searched(beats, hint, metre, evidence)
+        else:
+            beats = _silenced(beats, hint)
+    return beats, metre
 
 
 def precise(attack: NDArray[np.float32], times: Floats) -> Floats:
@@ -224,7 +232,7 @@ def _pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
     own = [int(i) for i in np.where(off == 0, np.round(index), np.floor(index))]
     edges = [-1, *own, len(times)]
     shifts = [float(off[0]), *(float(x) for x in off), float(off[-1])]
-    attack = evidence.attack_strength()
+    attack = evidence.attack_strength() if off.any() else np.zeros(0, np.float32)
     new, opens = times.copy(), beats.opens.copy()
     for k, (a, b) in enumerate(itertools.pairwise(edges)):
         gap = slice(a + 1, b)

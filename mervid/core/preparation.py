@@ -19,6 +19,7 @@ from .drift import Trace
 from .errors import FormatError, Refused
 from .fitting import Tolerance
 from .grid import Grid, MeterMark, Pin
+from .guided import Hint
 from .tracker import Heard
 
 DRAFT, CHECKED, LOCKED = "draft", "checked", "locked"
@@ -51,7 +52,10 @@ class Cue:
 
 @attrs.frozen
 class Preparation:
-    """Grid, meter (inside the grid), mix zones in s, cues, notes, tolerance and readiness of one track."""
+    """Grid, meter (inside the grid), mix zones in s, cues, notes, tolerance and readiness of one track.
+
+    `hints` are what a person told the hearing; `tempo_range` in BPM is where the tempo of this track is expected.
+    """
 
     grid: Grid | None = None
     mix_zones: tuple[tuple[float, float], ...] = ()
@@ -59,6 +63,8 @@ class Preparation:
     notes: str = ""
     readiness: str = DRAFT
     tolerance: Tolerance = Tolerance()
+    hints: tuple[Hint, ...] = ()
+    tempo_range: tuple[float, float] | None = None
 
     @property
     def locked(self) -> bool:
@@ -148,6 +154,22 @@ def trace_of(p: Preparation, heard: Heard) -> Trace | None:
 @edit("One steady tempo")
 def make_steady(p: Preparation, heard: Heard) -> Preparation:
     return attrs.evolve(p, grid=fitting.fit_steady(heard, like=p.grid))
+
+
+@edit("Set steady tempo")
+def set_steady(p: Preparation, heard: Heard, tempo: float) -> Preparation:
+    """One steady tempo of `tempo` BPM, laid so that the heard beats lie around it as evenly as they can."""
+    fitted = fitting.fit_steady(heard, like=p.grid)
+    a, b = fitted.pins
+    middle, half = (a.time + b.time) / 2, 30 / tempo * (b.beat - a.beat)
+    pins = (attrs.evolve(a, time=middle - half), attrs.evolve(b, time=middle + half))
+    return attrs.evolve(p, grid=Grid(pins, fitted.meter))
+
+
+@edit("Set tempo range")
+def set_range(p: Preparation, low: float | None, high: float | None) -> Preparation:
+    """Where the tempo of this track is expected, BPM; None for the program's own range."""
+    return attrs.evolve(p, tempo_range=None if low is None or high is None else (low, high))
 
 
 @edit("Follow the recording")

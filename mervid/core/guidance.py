@@ -1,0 +1,163 @@
+"""Edits through the ear: a hint changes what is heard, and the grid follows within its neighbouring hand pins.
+
+Where only the count changes, no instant moves. Where beats do, the grid is fitted anew between the hand pins on either
+side of the change; what lies beyond them keeps its pins.
+"""
+
+from __future__ import annotations
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from . import fitting, guided
+from .analysis import Evidence
+from .errors import Refused
+from .grid import Grid, MeterMark, Pin
+from .guided import DOWNBEAT, Hint
+from .preparation import Preparation, edit
+from .tracker import Heard
+
+Floats = NDArray[np.float64]
+
+_SAME_LEVEL = 1.2
+
+
+def pins_that_guide(p: Preparation, heard: Heard) -> tuple[float, ...]:
+    """Times of the hand pins that stand on whole beats, s; none where the grid counts at another level than heard."""
+    if p.grid is None or len(heard.times) < 2:
+        return ()
+    hand = tuple(q.time for q in p.grid.pins if q.hand and q.beat == round(q.beat))
+    if not hand:
+        return ()
+    period = float(np.median(np.diff(heard.times)))
+    ratio = p.grid.tempo_overall() * period / 60
+    return hand if 1 / _SAME_LEVEL < ratio < _SAME_LEVEL else ()
+
+
+def heard_of(evidence: Evidence, p: Preparation) -> Heard:
+    """What is heard under the hints and hand pins of `p`."""
+    base = guided.listen(evidence, p.hints)
+    pins = pins_that_guide(p, base)
+    return guided.listen(evidence, p.hints, pins) if pins else base
+
+
+@edit("Listen again")
+def listen_again(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...]) -> Preparation:
+    """Hear the track under more hints, and let the grid follow.
+
+    Raises
+    ------
+    Refused
+        Too few beats are left, or a hint of tempo can't be followed.
+    """
+    return _under(p, evidence, hints, ())
+
+
+@edit("This is a beat")
+def pin_beat(p: Preparation, evidence: Evidence, time: float) -> Preparation:
+    """Put a hand pin on `time`, s, and hear again up to the neighbouring hand pins."""
+    return _under(p, evidence, (), (time,))
+
+
+@edit("Bars begin here")
+def begin_bar(p: Preparation, evidence: Evidence, time: float) -> Preparation:
+    """Begin a bar on the heard beat nearest `time`, s; the bars around it follow."""
+    heard = heard_of(evidence, p)
+    if not len(heard.times):
+        raise Refused("No beats were heard here. Set the downbeat on the grid instead.")
+    at = float(heard.times[np.abs(heard.times - time).argmin()])
+    return _under(p, evidence, (Hint(DOWNBEAT, at),), ())
+
+
+def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tuple[float, ...]) -> Preparation:
+    old = heard_of(evidence, p)
+    told = attrs.evolve(p, hints=p.hints + hints)
+    standing = pins_that_guide(p, old)
+    new = guided.listen(evidence, told.hints, tuple(sorted({*standing, *pins})))
+    fitting.check(new)
+    if p.grid is None:
+        return attrs.evolve(told, grid=fitting.fit_steady(new))
+    if len(new.times) == len(old.times) and np.array_equal(new.times, old.times) and not pins:
+        return _renamed(told, p.grid, old, new)
+    grid = _refitted(p, p.grid, old, new, pins)
+    return attrs.evolve(told, grid=grid, cues=_carried(p, p.grid, grid))
+
+
+def _renamed(p: Preparation, grid: Grid, old: Heard, new: Heard) -> Preparation:
+    """Only the count changed: pins and cues keep their instants and get new numbers."""
+    shift = _offset(grid, old)
+    whole = float(new.numbers[0] - old.numbers[0])
+    pins = tuple(attrs.evolve(q, beat=q.beat + whole) for q in grid.pins)
+    cues = tuple(attrs.evolve(c, beat=c.beat + whole) if c.beat is not None else c for c in p.cues)
+    meter = tuple(MeterMark(m.beat + shift, m.beats_per_bar) for m in new.meter)
+    return attrs.evolve(p, grid=Grid(pins, meter), cues=cues)
+
+
+def _offset(grid: Grid, heard: Heard) -> float:
+    """Grid beat less heard number, for most beats."""
+    return float(np.round(np.median(grid.beat_at(heard.times) - heard.numbers)))
+
+
+def _carried(p: Preparation, old: Grid, new: Grid) -> tuple:  # type: ignore[type-arg]
+    """Cues on the same instants, on the nearest beat of the new grid where they were on one."""
+    out = []
+    for c in p.cues:
+        if c.beat is not None:
+            beat = float(new.beat_at(old.time_at(c.beat)))
+            near = round(beat * 2) / 2
+            out.append(attrs.evolve(c, beat=near if abs(beat - near) < 0.2 else beat))
+        else:
+            out.append(c)
+    return tuple(out)
+
+
+def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[float, ...]) -> Grid:
+    """The grid that follows the new beats between the hand pins around what changed."""
+    hand = [q for q in grid.pins if q.hand]
+    start, stop = _changed(old, new, added)
+    left = max((q for q in hand if q.time < start - 1e-9), key=lambda q: q.time, default=None)
+    right = min((q for q in hand if q.time > stop + 1e-9), key=lambda q: q.time, default=None)
+    if left is None and right is None and not hand and len(grid.pins) <= 2:
+        return _steady(new, added)
+    lo, hi = (left.time if left else -np.inf), (right.time if right else np.inf)
+    inside = (new.times > lo - 1e-9) & (new.times < hi + 1e-9)
+    if inside.sum() < 2:
+        raise Refused("Too few beats are heard between the pins here.")
+
+    def number(time: float) -> float:
+        return float(new.numbers[np.abs(new.times - time).argmin()])
+
+    # beats keep the numbers of the nearest hand pin that stays
+    zero = left.beat - number(left.time) if left else right.beat - number(right.time) if right else 0.0
+    fixed = [Pin(q.time, number(q.time) + zero, hand=True) for q in hand if lo - 1e-9 <= q.time <= hi + 1e-9]
+    fixed += [Pin(t, number(t) + zero, hand=True) for t in added if all(abs(t - q.time) > 1e-6 for q in fixed)]
+    keep = inside & ~fitting.stray(new.times, new.numbers)
+    t, n = new.times[keep], new.numbers[keep] + zero
+    tol = p.tolerance.at(t, p.mix_zones) / 1000
+    middle = fitting.pins_through(t, n, tol, sorted(fixed, key=lambda q: q.time))
+    before = tuple(q for q in grid.pins if q.time < lo - 1e-9)
+    moved = number(right.time) + zero - right.beat if right else 0.0
+    after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)
+    meter = tuple(MeterMark(m.beat + round(zero), m.beats_per_bar) for m in new.meter)
+    return Grid((*before, *middle, *after), meter)
+
+
+def _steady(new: Heard, added: tuple[float, ...]) -> Grid:
+    """One steady tempo; through the pin that was added."""
+    grid = fitting.fit_steady(new)
+    if not added:
+        return grid
+    beat = float(new.numbers[np.abs(new.times - added[0]).argmin()])
+    other = attrs.evolve(
+        grid, pins=(Pin(added[0], beat, hand=True), Pin(added[0] + 60 / grid.tempo_overall(), beat + 1))
+    )
+    return fitting.fit_steady(new, like=other)
+
+
+def _changed(old: Heard, new: Heard, added: tuple[float, ...]) -> tuple[float, float]:
+    """From where to where the beats differ, s."""
+    gone = np.setdiff1d(old.times, new.times)
+    come = np.setdiff1d(new.times, old.times)
+    every = np.concatenate([gone, come, np.array(added)])
+    return (float(every.min()), float(every.max())) if len(every) else (np.inf, -np.inf)
