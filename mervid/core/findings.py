@@ -19,7 +19,7 @@ from .drift import Summary, Trace
 from .errors import Refused
 from .fitting import Tolerance
 from .grid import bar_name
-from .guidance import heard_of, listen_again
+from .guidance import LEVELS, heard_of, listen_again
 from .guided import COUNT, Hint
 from .kinds import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR, WANDERING, Study
 from .opinions import Opinion
@@ -88,6 +88,7 @@ class Case:
     range: TempoRange | None
     trace: Trace | None
     summary: Summary | None
+    followed: Preparation | None = None
 
     def bar(self, time: float) -> str:
         """The name of the bar at `time` in the grid, else in what was heard."""
@@ -105,12 +106,14 @@ def case(
     duration: float,
     delay_known: bool = True,
     wanted: TempoRange | None = None,
+    followed: Preparation | None = None,
 ) -> Case:
     """Study a track as it is prepared now.
 
     Parameters
     ----------
     wanted : the tempo range that holds for this track, if any
+    followed : what following the recording gives, where it is known already
     """
     heard = heard_of(evidence, p)
     drums = None
@@ -121,10 +124,8 @@ def case(
         heard, evidence.attack_strength(), drums=drums, sway=evidence.sway, condition=evidence.condition
     )
     trace = preparation.trace_of(p, heard)
-    return Case(
-        p, evidence, heard, studied, opinions, duration, delay_known, wanted,
-        trace, drift.summary(trace) if trace is not None else None,
-    )  # fmt: skip
+    summary = drift.summary(trace) if trace is not None else None
+    return Case(p, evidence, heard, studied, opinions, duration, delay_known, wanted, trace, summary, followed)
 
 
 def findings(c: Case) -> tuple[Finding, ...]:
@@ -178,7 +179,7 @@ def _level(c: Case) -> Iterator[Finding]:
     tempo = 60 / float(np.median(np.diff(c.heard.times)))
     ways = [(o, o.hints[0]) for o in c.opinions if o.about == "level" and o.hints]
     if c.range is not None and not c.range.holds(tempo):
-        for ratio in (2.0, 0.5, 1.5, 2 / 3):
+        for ratio in LEVELS:
             if c.range.holds(tempo * ratio):
                 label = f"Count at {tempo * ratio:.1f}"
                 fix = _fix(label, c, listen_again, c.evidence, (Hint(COUNT, value=ratio),))
@@ -216,7 +217,8 @@ def _phase(c: Case) -> Iterator[Finding]:
         if o.about == "section" and o.chance >= 0.4:
             yield Finding(
                 "section",
-                f"Around bar {c.bar(o.start)} {o.name}, perhaps ({_percent(o.chance)}).",
+                f"In bars {c.bar(o.start)} to {c.bar(min(o.stop, c.duration))} perhaps "
+                f"{o.name.removesuffix(' in this part')} ({_percent(o.chance)}).",
                 ODD,
                 o.start,
                 o.stop,
@@ -341,6 +343,9 @@ def _kept(c: Case) -> Iterator[Finding]:
 
 
 def _follow_fix(c: Case) -> Fix | None:
+    if c.followed is not None and c.followed.grid is not None:
+        after = attrs.evolve(c.p, grid=c.followed.grid)
+        return Fix("Follow the recording", preparation.name_of(preparation.follow_recording), after)
     return _fix("Follow the recording", c, preparation.follow_recording, c.heard)
 
 
@@ -353,6 +358,8 @@ def _span_of_tempo(heard: Heard) -> tuple[float, float]:
 
 
 def _pins(c: Case, tolerance: Tolerance) -> int:
+    if tolerance == c.p.tolerance and c.followed is not None and c.followed.grid is not None:
+        return len(c.followed.grid.pins)
     try:
         return len(fitting.follow(c.heard, tolerance=tolerance, zones=c.p.mix_zones, like=c.p.grid).pins)
     except Refused:

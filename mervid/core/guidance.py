@@ -10,16 +10,19 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import fitting, guided
+from . import fitting, guided, preparation
 from .analysis import Evidence
 from .errors import Refused
 from .grid import Grid, MeterMark, Pin
-from .guided import DOWNBEAT, Hint
+from .guided import COUNT, DOWNBEAT, Hint
 from .preparation import Preparation, edit
+from .ranges import TempoRange
 from .tracker import Heard
 
 Floats = NDArray[np.float64]
 
+LEVELS = (2.0, 0.5, 1.5, 2 / 3)
+"""Counts that are commonly mistaken for each other."""
 _SAME_LEVEL = 1.2
 
 
@@ -42,6 +45,19 @@ def heard_of(evidence: Evidence, p: Preparation) -> Heard:
     return guided.listen(evidence, p.hints, pins) if pins else base
 
 
+def propose(evidence: Evidence, duration: float, wanted: TempoRange | None = None) -> Preparation:
+    """What analysis proposes for a new track, counted so that the tempo lies in the range wanted, where it can be."""
+    first = preparation.propose(evidence.heard, duration)
+    if wanted is None or first.grid is None:
+        return first
+    first = attrs.evolve(first, tempo_range=(wanted.low, wanted.high))
+    tempo = 60 / float(np.median(np.diff(evidence.heard.times)))
+    if wanted.holds(tempo):
+        return first
+    ratio = next((r for r in LEVELS if wanted.holds(tempo * r)), None)
+    return first if ratio is None else listen_again(first, evidence, (Hint(COUNT, value=ratio),))
+
+
 @edit("Listen again")
 def listen_again(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...]) -> Preparation:
     """Hear the track under more hints, and let the grid follow.
@@ -60,14 +76,37 @@ def pin_beat(p: Preparation, evidence: Evidence, time: float) -> Preparation:
     return _under(p, evidence, (), (time,))
 
 
-@edit("Bars begin here")
+@edit("Set downbeat")
 def begin_bar(p: Preparation, evidence: Evidence, time: float) -> Preparation:
     """Begin a bar on the heard beat nearest `time`, s; the bars around it follow."""
     heard = heard_of(evidence, p)
-    if not len(heard.times):
-        raise Refused("No beats were heard here. Set the downbeat on the grid instead.")
-    at = float(heard.times[np.abs(heard.times - time).argmin()])
+    grid = p.grid
+    near = int(np.abs(heard.times - time).argmin()) if len(heard.times) else -1
+    if grid is None or near < 0 or not _same_beats(grid, heard) or abs(heard.times[near] - time) > 0.5:
+        # nothing is heard here, or the grid counts otherwise: the count of the grid moves by itself
+        return preparation.set_downbeat(p, time)
+    at = float(heard.times[near])
+    beat = float(np.round(grid.beat_at(time)))
+    if float(grid.bar_index(beat)[1]) == 0:
+        raise Refused(f"A bar begins here already ({grid.name_at(beat)}).")
     return _under(p, evidence, (Hint(DOWNBEAT, at),), ())
+
+
+def _same_beats(grid: Grid, heard: Heard) -> bool:
+    """Does the grid count the beats that are heard, in the bars that are heard?"""
+    if len(heard.times) < 8:
+        return False
+    beats = grid.beat_at(heard.times)
+    places = np.round(beats - heard.numbers)
+    step = float(np.median(np.diff(beats)))
+    return bool(0.8 < step < 1.25 and np.mean(places == np.median(places)) > 0.5 and heard_bars(grid, heard))
+
+
+def heard_bars(grid: Grid, heard: Heard) -> bool:
+    """Are the bars of the grid those that are heard?"""
+    shift = _offset(grid, heard)
+    marks = tuple(MeterMark(m.beat + shift, m.beats_per_bar) for m in heard.meter)
+    return marks == grid.meter
 
 
 def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tuple[float, ...]) -> Preparation:

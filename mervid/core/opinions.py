@@ -84,17 +84,19 @@ def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
             later = np.flatnonzero(position == k)
             if len(later):
                 at = float(heard.times[later[len(later) // 2]])
-                name = (
-                    f"bars begin {k} beat{'s' if k > 1 else ''} later"
-                    if k <= size / 2
-                    else (f"bars begin {size - k} beat{'s' if size - k > 1 else ''} earlier")
-                )
+                name = f"bars begin {_moved(k, size)}"
                 out.append(
                     Opinion(name, level * (1 - phase) * float(shares[k - 1]), (Hint(DOWNBEAT, at),), about="phase")
                 )
     out += _sections(ear, heard, position, size)
     likely = [o for o in out[1:] if o.chance >= _LEAST]
     return (out[0], *sorted(likely, key=lambda o: -o.chance)[:_MOST])
+
+
+def _moved(k: int, size: int) -> str:
+    """Bars that begin `k` of `size` beats later, in the shorter way."""
+    n, way = (k, "later") if k <= size / 2 else (size - k, "earlier")
+    return f"{n} beat{'s' if n > 1 else ''} {way}"
 
 
 def _levels(ear: Strengths | None, evidence: Evidence, heard: Heard) -> list[tuple[tuple[str, float, float], float]]:
@@ -182,7 +184,7 @@ def _sections(ear: Strengths | None, heard: Heard, position: NDArray[np.int64], 
             hints.insert(0, Hint(DOWNBEAT, float(heard.times[before[-1]])))
         if len(back):
             hints.append(Hint(DOWNBEAT, float(heard.times[back[0]])))
-        later = f"{k} beat{'s' if k > 1 else ''} later" if k <= size / 2 else f"{size - k} earlier"
+        later = _moved(k, size)
         chance = 1 / (1 + np.exp(-(won - 12) / 6))
         out.append(Opinion(f"bars begin {later} in this part", float(chance), tuple(hints), start, stop, "section"))
     return sorted(out, key=lambda o: -o.chance)[:2]

@@ -5,11 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QListView, QMenu, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QToolTip
 
+from ..core import preparation, ranges
 from ..core.preparation import CHECKED, LOCKED
+from ..core.ranges import TempoRange
 from ..store.library import FAILED, READY, Track
+from . import tempo_ranges
 from .theme.style import Theme, font
 from .words import clock, tempo
 from .workbench import Workbench
@@ -78,7 +81,8 @@ class TrackModel(QAbstractListModel):
             p = self._bench.library.history(track.id).preparation
             words = f"{tempo(p.grid)} BPM" if p.grid else "no beats heard"
             self._tempo[key] = (f"{words}   {clock(track.duration)}", p.readiness)
-        return (*self._tempo[key], None)
+        words, readiness = self._tempo[key]
+        return (f"{words}   {track.kind}" if track.kind else words, readiness, None)
 
 
 class _Painter(QStyledItemDelegate):
@@ -133,7 +137,24 @@ class _Painter(QStyledItemDelegate):
             p.drawLine(QPointF(c.x() + 4, c.y() - 4), QPointF(c.x() - 4, c.y() + 4))
         else:
             self._readiness(p, r, readiness)
+            if track.doubts and readiness not in (CHECKED, LOCKED):
+                self._doubts(p, r, track.doubts)
         p.restore()
+
+    @staticmethod
+    def _doubts(p: QPainter, r: QRect, doubts: int) -> None:
+        """A wedge and how many findings ask for a decision."""
+        pal = Theme.palette
+        y = r.top() + ROW / 2
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(pal.color("attention"))
+        p.drawPolygon(
+            QPolygonF([QPointF(r.right() - 28, y - 5), QPointF(r.right() - 19, y), QPointF(r.right() - 28, y + 5)])
+        )
+        p.setPen(pal.color("ink"))
+        p.setFont(font(9, bold=True))
+        p.drawText(QRectF(r.right() - 17, y - 9, 16, 18), Qt.AlignmentFlag.AlignVCenter, str(doubts))
 
     @staticmethod
     def _readiness(p: QPainter, r: QRect, readiness: str) -> None:
@@ -221,8 +242,17 @@ class TrackList(QListView):
             menu.addAction("Stop hearing it  (Esc)", lambda: self._bench.cancel(track.id))
         elif track.state != READY:
             menu.addAction("Hear it again  (Enter)", lambda: self._bench.analyse(track.id))
+        if self._bench.track is not None and self._bench.track.id == track.id and track.state == READY:
+            expected = menu.addMenu("Tempo expected here")
+            assert expected is not None
+            now = ranges.known(self._bench.preparation.tempo_range)
+            tempo_ranges.fill(expected, now, "as everywhere", self, self._expect)
         menu.addAction("Take off the list  (Del)", lambda: self._bench.forget(track.id))
         menu.exec(e.globalPos())
+
+    def _expect(self, wanted: TempoRange | None) -> None:
+        low, high = (wanted.low, wanted.high) if wanted else (None, None)
+        self._bench.apply(preparation.set_range, low, high)
 
     def viewportEvent(self, e: QEvent | None) -> bool:
         if e is not None and e.type() == QEvent.Type.ToolTip:

@@ -28,6 +28,8 @@ from PyQt6.QtWidgets import (
 from ..core import preparation
 from ..core.audio import SUFFIXES
 from ..core.playback import Program
+from ..core.ranges import TempoRange
+from . import tempo_ranges
 from .parts import KEYS, Empty, KeepKeys, KeyList, Note
 from .player import Player
 from .stages.align import AlignStage
@@ -71,6 +73,7 @@ class Window(QMainWindow):
         self.transport = Transport()
         self.note = Note()
         self._build()
+        self._use_range(tempo_ranges.chosen())
         self._connect()
         self._keys()
         self._own_keys()
@@ -92,6 +95,14 @@ class Window(QMainWindow):
         head.setObjectName("heading")
         column.addWidget(head)
         column.addWidget(self.list, 1)
+        self.range = QToolButton()
+        self.range.setObjectName("plain")
+        self.range.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.range.setToolTip("Where tempi are expected: settles half or double for new tracks, and asks about others")
+        menu = QMenu(self.range)
+        menu.aboutToShow.connect(lambda: tempo_ranges.fill(menu, self.bench.range, "any tempo", self, self.set_range))
+        self.range.setMenu(menu)
+        column.addWidget(self.range)
         self.first = QPushButton("Open recordings…")
         self.first.clicked.connect(self.open_dialog)
         self.pages = QStackedWidget()
@@ -111,6 +122,15 @@ class Window(QMainWindow):
         body = QWidget()
         body.setLayout(whole)
         self.setCentralWidget(body)
+
+    def set_range(self, wanted: TempoRange | None) -> None:
+        """Where tempi are expected in this program from now on."""
+        tempo_ranges.choose(wanted)
+        self._use_range(wanted)
+
+    def _use_range(self, wanted: TempoRange | None) -> None:
+        self.bench.set_range(wanted)
+        self.range.setText(f"Expect {wanted.text}" if wanted else "Expect any tempo")
 
     def _header(self) -> QFrame:
         header = QFrame()
@@ -166,6 +186,7 @@ class Window(QMainWindow):
         b.tracks_changed.connect(self._counts)
         b.tracks_changed.connect(self._choose_page)
         self.list.chosen.connect(b.open)
+        b.advice.changed.connect(lambda: self.keep_key.setEnabled(b.advice.opinion is not None))
         self.align.reading.connect(self.transport.hover.setText)
         self.transport.play_pressed.connect(self.player.toggle)
         self.transport.click_changed.connect(lambda on, level: self.player.change(click=on, click_level=level))
@@ -175,14 +196,19 @@ class Window(QMainWindow):
         self.transport.output.setText(self.player.output_name)
 
     def _keys(self) -> None:
-        def act(keys: str, do: object) -> None:
+        def act(keys: str, do: object) -> QAction:
             a = QAction(self)
             a.setShortcut(QKeySequence(keys))
             a.triggered.connect(do)  # type: ignore[arg-type]
             self.addAction(a)
+            return a
 
         for keys, name, argument, _ in KEYS:
-            act(keys, lambda _=False, n=name, x=argument: self._key(n, x))
+            key = act(keys, lambda _=False, n=name, x=argument: self._key(n, x))
+            if keys == "Return":
+                # fields and lists have it, except while there is something to keep
+                self.keep_key = key
+                key.setEnabled(False)
         act("Space", self._space)
         act("K", self.transport.click.toggle)
         act("Home", lambda: self.player.seek(0.0))

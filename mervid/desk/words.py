@@ -35,9 +35,6 @@ def tempo(grid: Grid) -> str:
     return f"{lo:.3f}" if hi - lo < 0.0005 else f"{lo:.1f}–{hi:.1f}"
 
 
-def achieves(summary: Summary | None, pins: int) -> str:
+def achieves(summary: Summary | None) -> str:
     """What a grid achieves, in one line."""
-    if summary is None:
-        return ""
-    kind = "2 pins" if pins == 2 else f"{pins} pins"
-    return f"{kind}, worst {ms(summary.worst)}, {share(summary.within)} of beats within"
+    return "" if summary is None else f"worst {ms(summary.worst)}, {share(summary.within)} in"

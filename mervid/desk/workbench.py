@@ -11,21 +11,25 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ..core import drift, fitting, fold, preparation
+from ..core import drift, fitting, fold, guidance, preparation, ranges
 from ..core.analysis import Evidence
 from ..core.drift import Summary, Trace
 from ..core.errors import FormatError, MervidError, Refused
 from ..core.evidence import ATTACK_RATE
 from ..core.grid import Grid
+from ..core.guided import Hint
 from ..core.preparation import Preparation
+from ..core.ranges import TempoRange
+from ..core.tracker import Heard
 from ..core.waveform import Waveform
 from ..formats import exchange
 from ..jobs import pcm
-from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer
+from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer, Question, Report
 from ..jobs.pool import Message, Pool
 from ..jobs.worker import Done
 from ..store.library import FAILED, READY, WAITING, Library, Track
 from ..store.schema import StoreError
+from .advice import Advice
 
 SNAP_REACH = 0.03
 
@@ -65,11 +69,14 @@ class Workbench(QObject):
         self.undo_name: str | None = None
         self.redo_name: str | None = None
         self.offers: dict[str, Offer] = {}
+        self.range: TempoRange | None = None
+        self._heard: tuple[object, Heard] | None = None
         self._wanted: str | None = None
         self._asked: object = None
         self._changed: set[int] = set()
         self._lesser: set[int] = set()
         self._derived: tuple[Preparation, Trace, Summary] | None = None
+        self.advice = Advice(self)
         self._timer = QTimer(self)
         self._timer.setInterval(60)
         self._timer.timeout.connect(self.poll)
@@ -106,7 +113,7 @@ class Workbench(QObject):
         track = self.library.track(track_id)
         self.library.set_state(track_id, WAITING)
         self.progress[track_id] = ("waiting", 0.0)
-        self.pool.submit(track_id, track.path)
+        self.pool.submit(track_id, track.path, wanted=self.range)
         self.tracks_changed.emit()
 
     def resume(self) -> None:
@@ -114,7 +121,7 @@ class Workbench(QObject):
         for track in self.library.tracks():
             if track.state == WAITING and not self.pool.has(track.id):
                 self.progress[track.id] = ("waiting", 0.0)
-                self.pool.submit(track.id, track.path)
+                self.pool.submit(track.id, track.path, wanted=self.range)
         self.tracks_changed.emit()
 
     def cancel(self, track_id: int) -> None:
@@ -143,9 +150,13 @@ class Workbench(QObject):
                 self.progress.pop(message.job, None)
                 self.said.emit("problem", str(e))
                 self.tracks_changed.emit()
-        answer = self.fitter.poll()
-        if answer is not None and answer[0] == self._asked:
-            self.offers = answer[1]
+        for key, answer in self.fitter.poll():
+            if key != self._asked:
+                continue
+            if isinstance(answer, Report):
+                self.advice.take(answer)
+                continue
+            self.offers = answer
             self.offers_changed.emit()
             if self._wanted is not None:
                 wanted, self._wanted = self._wanted, None
@@ -210,6 +221,7 @@ class Workbench(QObject):
             self.library.copy_work(same.id, job)
         else:
             self.library.set_evidence(job, done.heard, done.waveform, done.first)
+            self.library.set_outlook(job, done.kind, done.doubts)
         if done.problem:
             # once in a session is enough, whatever this process thinks of the weights
             self._lesser.add(job)
@@ -234,6 +246,8 @@ class Workbench(QObject):
         self.preparation = self.shown = Preparation()
         self.undo_name = self.redo_name = None
         self.offers, self._wanted, self._asked, self._derived = {}, None, None, None
+        self.advice.forget()
+        self._heard = None
         self.track_opened.emit()
 
     def open(self, track_id: int) -> None:
@@ -266,6 +280,8 @@ class Workbench(QObject):
             self.progress[track_id] = ("waiting", 0.0)
             self.pool.submit(track_id, track.path, listen=False)
         self.offers, self._wanted, self._asked = {}, None, None
+        self.advice.forget()
+        self._heard = None
         self._show(history.preparation, history.undo, history.redo)
         self.track_opened.emit()
 
@@ -281,15 +297,34 @@ class Workbench(QObject):
         self.preparation = self.shown = value
         self.undo_name, self.redo_name = undo, redo
         # cues, notes and readiness change nothing about the fits
-        question = (value.grid, value.mix_zones, value.tolerance)
-        if self.evidence is not None and question != self._asked:
-            self.offers, self._asked = {}, question
+        question = (value.grid, value.mix_zones, value.tolerance, value.hints, value.tempo_range, self.range)
+        if self.evidence is not None and self.track is not None and question != self._asked:
+            self.offers, self._asked, self.advice.fresh = {}, question, False
             try:
                 fitting.check(self.evidence.heard)
-                self.fitter.ask(question, value, self.evidence.heard)
             except Refused as e:
-                self.offers, self._asked = {name: Offer(None, None, str(e)) for name in (STEADY, FOLLOW)}, None
+                self.offers = {name: Offer(None, None, str(e)) for name in (STEADY, FOLLOW)}
+            wanted = ranges.known(value.tempo_range) or self.range
+            self.fitter.ask(question, Question(value, self.evidence, self.duration, self.track.delay_known, wanted))
         self.offers_changed.emit()
+        self.advice.changed.emit()
+
+    def set_range(self, wanted: TempoRange | None) -> None:
+        """Where tempi are expected from now on: for new tracks, and in the findings of those without their own."""
+        self.range = wanted
+        if self.track is not None:
+            self._show(self.preparation, self.undo_name, self.redo_name)
+
+    @property
+    def heard(self) -> Heard | None:
+        """What is heard under the hints and hand pins of what is shown."""
+        if self.evidence is None:
+            return None
+        grid = self.shown.grid
+        key = (self.shown.hints, tuple(q for q in grid.pins if q.hand) if grid else (), grid and grid.tempo_overall())
+        if self._heard is None or self._heard[0] != key:
+            self._heard = (key, guidance.heard_of(self.evidence, self.shown))
+        return self._heard[1]
 
     @property
     def grid(self) -> Grid | None:
@@ -306,7 +341,8 @@ class Workbench(QObject):
     def drift(self) -> tuple[Trace, Summary] | None:
         """The drift of what was heard against the shown grid."""
         if self._derived is None or self._derived[0] is not self.shown:
-            trace = preparation.trace_of(self.shown, self.evidence.heard) if self.evidence is not None else None
+            heard = self.heard
+            trace = preparation.trace_of(self.shown, heard) if heard is not None else None
             if trace is None:
                 return None
             self._derived = (self.shown, trace, drift.summary(trace))
@@ -334,7 +370,7 @@ class Workbench(QObject):
             self.preview(None)
             self.said.emit("refused", str(e))
             return False
-        return self._commit(preparation.name_of(edit), value)
+        return self.commit(preparation.name_of(edit), value)
 
     def set_readiness(self, readiness: str) -> None:
         """Draft, checked or locked. Not an edit: undo goes past it, and can never unlock."""
@@ -350,7 +386,8 @@ class Workbench(QObject):
         self.shown_changed.emit()
         self.tracks_changed.emit()
 
-    def _commit(self, name: str, value: Preparation) -> bool:
+    def commit(self, name: str, value: Preparation) -> bool:
+        """Save a value under the name of the edit that made it, and show it."""
         assert self.track is not None
         if value == self.preparation:
             self.preview(None)
@@ -415,7 +452,11 @@ class Workbench(QObject):
             return
         edit = {STEADY: preparation.make_steady, FOLLOW: preparation.follow_recording}[name]
         # the offer's grid only: cues may have been set since it was computed
-        self._commit(preparation.name_of(edit), attrs.evolve(self.preparation, grid=offer.preparation.grid))
+        self.commit(preparation.name_of(edit), attrs.evolve(self.preparation, grid=offer.preparation.grid))
+
+    def tell(self, *hints: Hint) -> bool:
+        """Listen again under more hints."""
+        return self.evidence is not None and self.apply(guidance.listen_again, self.evidence, hints)
 
     # handing over
 

@@ -1,19 +1,26 @@
-"""Both fits of a preparation, in a process of their own: what one steady tempo and what following would achieve.
+"""What a track could be and what is odd about it, worked out in a process of its own.
 
-Fitting a long drummer takes up to some tenths of a second of Python, too much for the window's thread.
+First both fits (one steady tempo, following), then the findings and the second opinions. A long drummer takes up to
+some tenths of a second of Python, too much for the window's thread.
 """
 
 from __future__ import annotations
 
 import multiprocessing
+from collections import deque
 from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import attrs
 
-from ..core import drift, preparation
+from ..core import drift, findings, opinions, preparation
+from ..core.analysis import Evidence
 from ..core.drift import Summary
 from ..core.errors import Refused
+from ..core.findings import DOUBT, Finding
+from ..core.guidance import heard_of
+from ..core.opinions import Opinion
 from ..core.preparation import Preparation
+from ..core.ranges import TempoRange
 from ..core.tracker import Heard
 
 STEADY, FOLLOW = "steady", "follow"
@@ -26,6 +33,31 @@ class Offer:
     preparation: Preparation | None
     summary: Summary | None
     refusal: str = ""
+
+
+@attrs.frozen(eq=False)
+class Question:
+    """A track as it is prepared now, and what is known of it."""
+
+    preparation: Preparation
+    evidence: Evidence
+    duration: float
+    delay_known: bool = True
+    wanted: TempoRange | None = None
+
+
+@attrs.frozen(eq=False)
+class Report:
+    """What is odd about a track, how else it could be read, and what kind of time it keeps."""
+
+    findings: tuple[Finding, ...] = ()
+    opinions: tuple[Opinion, ...] = ()
+    kind: str = ""
+
+    @property
+    def doubts(self) -> int:
+        """How many findings ask for a decision."""
+        return sum(f.weight == DOUBT for f in self.findings)
 
 
 def offers(current: Preparation, heard: Heard) -> dict[str, Offer]:
@@ -41,38 +73,76 @@ def offers(current: Preparation, heard: Heard) -> dict[str, Offer]:
     return out
 
 
+def report(question: Question, followed: Preparation | None = None) -> Report:
+    """Findings and second opinions; `followed` saves fitting what was fitted already."""
+    q = question
+    heard = heard_of(q.evidence, q.preparation)
+    others = opinions.opinions(q.evidence, heard)
+    case = findings.case(
+        q.preparation,
+        q.evidence,
+        others,
+        duration=q.duration,
+        delay_known=q.delay_known,
+        wanted=q.wanted,
+        followed=followed,
+    )
+    return Report(findings.findings(case), others, case.study.kind)
+
+
+def _offers(question: Question) -> dict[str, Offer]:
+    return offers(question.preparation, heard_of(question.evidence, question.preparation))
+
+
 class Fitter:
-    """Asks for offers and collects them; only the newest question counts."""
+    """Asks for offers and reports and collects them; only the newest question counts."""
 
     def __init__(self) -> None:
         # a thread starts the process and waits for it, so that no caller does
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="fitter")
         self._executor: ProcessPoolExecutor | None = None
         self._newest = 0
-        self._answer: tuple[int, object, dict[str, Offer]] | None = None
+        self._answers: deque[tuple[int, object, dict[str, Offer] | Report]] = deque()
 
-    def ask(self, key: object, current: Preparation, heard: Heard) -> None:
-        """Start computing; `key` comes back with the answer."""
+    def ask(self, key: object, question: Question) -> None:
+        """Start computing; `key` comes back with the answers: the offers, then the report."""
         self._newest += 1
-        self._hand.submit(self._compute, self._newest, key, current, heard)
+        self._hand.submit(self._compute, self._newest, key, question)
 
-    def _compute(self, number: int, key: object, current: Preparation, heard: Heard) -> None:
+    def _process(self) -> ProcessPoolExecutor:
+        if self._executor is None:
+            self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
+        return self._executor
+
+    def _compute(self, number: int, key: object, question: Question) -> None:
         if number != self._newest:
             return
+        followed = None
         try:
-            if self._executor is None:
-                self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
-            answer = self._executor.submit(offers, current, heard).result()
+            answer = self._process().submit(_offers, question).result()
+            followed = answer[FOLLOW].preparation
         except Exception as e:
             self._executor = None
             refusal = Offer(None, None, f"This fit failed ({type(e).__name__}). Try again.")
             answer = {STEADY: refusal, FOLLOW: refusal}
-        self._answer = (number, key, answer)
+        self._answers.append((number, key, answer))
+        if number != self._newest:
+            return
+        try:
+            told = self._process().submit(report, question, followed).result()
+        except Exception as e:
+            self._executor = None
+            told = Report((Finding("failed", f"The findings failed ({type(e).__name__}). Change something to retry."),))
+        self._answers.append((number, key, told))
 
-    def poll(self) -> tuple[object, dict[str, Offer]] | None:
-        """The answer to the newest question, once."""
-        answer, self._answer = self._answer, None
-        return answer[1:] if answer is not None and answer[0] == self._newest else None
+    def poll(self) -> list[tuple[object, dict[str, Offer] | Report]]:
+        """The answers to the newest question that came since the last call."""
+        out = []
+        while self._answers:
+            number, key, answer = self._answers.popleft()
+            if number == self._newest:
+                out.append((key, answer))
+        return out
 
     def close(self) -> None:
         """End the process."""

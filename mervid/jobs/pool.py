@@ -16,6 +16,7 @@ from typing import Any
 
 import attrs
 
+from ..core.ranges import TempoRange
 from . import pcm, worker
 
 WORKERS = 2
@@ -79,14 +80,19 @@ class Pool:
         """Whether `job` runs or waits."""
         return job in self._jobs
 
-    def submit(self, job: int, path: Path, *, listen: bool = True) -> None:
-        """Queue a recording; `listen=False` only decodes it into the cache."""
+    def submit(self, job: int, path: Path, *, listen: bool = True, wanted: TempoRange | None = None) -> None:
+        """Queue a recording; `listen=False` only decodes it into the cache.
+
+        Parameters
+        ----------
+        wanted : the range in which its tempo is expected
+        """
         slot = self._next_slot = (self._next_slot + 1) % _SLOTS
         self._jobs[job] = slot
         self._taken_back.discard(slot)
-        self._hand.submit(self._hand_over, job, slot, os.fsencode(path), listen)
+        self._hand.submit(self._hand_over, job, slot, os.fsencode(path), listen, wanted)
 
-    def _hand_over(self, job: int, slot: int, path: bytes, listen: bool) -> None:
+    def _hand_over(self, job: int, slot: int, path: bytes, listen: bool, wanted: TempoRange | None) -> None:
         """In the hand's thread: start the workers if need be and give them the job."""
         try:
             if slot in self._taken_back:
@@ -94,7 +100,7 @@ class Pool:
                 return
             executor = self._start()
             self._flags[slot] = 0
-            self._futures[slot] = executor.submit(worker.run, job, slot, path, str(self._cache), listen)
+            self._futures[slot] = executor.submit(worker.run, job, slot, path, str(self._cache), listen, wanted)
         except (OSError, RuntimeError) as e:
             self._executor = None
             self._local.append(Message(job, "failed", f"No worker process could be started ({e})."))

@@ -16,10 +16,11 @@ from typing import Any
 
 import attrs
 
-from ..core import analysis, preparation
+from ..core import analysis, guidance
 from ..core.errors import Cancelled, MervidError
 from ..core.preparation import Preparation
-from . import pcm
+from ..core.ranges import TempoRange
+from . import fitter, pcm
 
 
 @attrs.frozen
@@ -30,6 +31,8 @@ class Done:
     waveform: bytes
     first: Preparation
     beats: int
+    kind: str = ""
+    doubts: int = 0
     problem: str = ""
 
 
@@ -69,7 +72,7 @@ def _teller(job: int, slot: int) -> Callable[[str, float], None]:
     return tell
 
 
-def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool) -> None:
+def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool, wanted: TempoRange | None = None) -> None:
     """Decode one recording into the cache and, if `listen`, track its beats."""
     tell = _teller(job, slot)
     writer = None
@@ -84,9 +87,12 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool) -> None:
         _queue.put((job, "decoded", (facts, waveform)))
         if listen:
             found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
-            first = preparation.propose(found.heard, facts.duration)
+            first = guidance.propose(found, facts.duration, wanted)
+            told = fitter.report(fitter.Question(first, found, facts.duration, facts.delay_known, wanted))
             beats = len(found.heard.times)
-            done = Done(analysis.to_bytes(found), waveform.to_bytes(), first, beats, found.problem)
+            done = Done(
+                analysis.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem
+            )
             _queue.put((job, "done", done))
         else:
             _queue.put((job, "done", None))

@@ -41,6 +41,8 @@ class Track:
     frames: int
     delay_known: bool
     head: int
+    kind: str = ""
+    doubts: int = 0
 
     @property
     def duration(self) -> float:
@@ -186,6 +188,13 @@ class Library:
         row.delay_known = facts.delay_known
         self._commit()
 
+    def set_outlook(self, track_id: int, kind: str, doubts: int) -> None:
+        """Keep what the list shows of a track: the kind of time it keeps, and how many decisions it asks for."""
+        row = self._row(track_id)
+        if (row.kind, row.doubts) != (kind, doubts):
+            row.kind, row.doubts = kind, doubts
+            self._commit()
+
     def known(self, identity: str, other_than: int) -> Track | None:
         """Another track with the same sound whose evidence is there."""
         row = self._session.scalar(
@@ -204,6 +213,7 @@ class Library:
             self._session.merge(HistoryRow(track_id=target, seq=h.seq, name=h.name, made=h.made, value=h.value))
         to, origin = self._row(target), self._row(source)
         to.head, to.state, to.message = origin.head, READY, ""
+        to.kind, to.doubts = origin.kind, origin.doubts
         self._commit()
 
     # evidence
@@ -310,4 +320,6 @@ def _track(row: TrackRow) -> Track:
         frames=row.frames,
         delay_known=row.delay_known,
         head=row.head,
+        kind=row.kind,
+        doubts=row.doubts,
     )

@@ -40,6 +40,8 @@ class TrackRow(Base):
     frames: Mapped[int] = mapped_column(default=0)
     delay_known: Mapped[bool] = mapped_column(default=True)
     head: Mapped[int] = mapped_column(default=-1)
+    kind: Mapped[str] = mapped_column(default="", server_default="")
+    doubts: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class EvidenceRow(Base):
@@ -69,8 +71,14 @@ class StoreError(MervidError):
     """The database can't be opened or written; the text says why and what to do."""
 
 
+def _keep_kinds(db: sqlite3.Connection) -> None:
+    """2: the kind of time a track keeps, and how many findings ask for a decision."""
+    db.execute("ALTER TABLE tracks ADD COLUMN kind VARCHAR NOT NULL DEFAULT ''")
+    db.execute("ALTER TABLE tracks ADD COLUMN doubts INTEGER NOT NULL DEFAULT 0")
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = ()
+MIGRATIONS: tuple[Step, ...] = (_keep_kinds,)
 VERSION = 1 + len(MIGRATIONS)
 
 

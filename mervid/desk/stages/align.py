@@ -18,8 +18,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...core import preparation
+from ...core import guidance, guided, preparation
 from ...core.errors import Refused
+from ...core.findings import Finding
 from ...core.preparation import Preparation
 from ...store.library import FAILED, READY
 from ..player import Player
@@ -28,7 +29,7 @@ from ..views.closeup import CloseUp
 from ..views.drift_trace import DriftTrace
 from ..views.overview import Overview
 from ..workbench import Workbench
-from .readings import Readings
+from .readings import Readings, restyle
 
 
 class AlignStage(QWidget):
@@ -44,6 +45,7 @@ class AlignStage(QWidget):
         self.fold, self.closeup = BarFold(), CloseUp()
         self.readings = Readings()
         self.chosen_pin = -1
+        self.part: tuple[float, float] | None = None
         views = QSplitter(Qt.Orientation.Vertical)
         views.setChildrenCollapsible(False)
         for view, stretch in ((self.overview, 0), (self.trace, 1), (self._framed_fold(), 4), (self.closeup, 2)):
@@ -66,13 +68,25 @@ class AlignStage(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(4)
-        label = QLabel("BAR FOLD")
-        label.setObjectName("heading")
-        row.addWidget(label)
+        self.fold_heading = QLabel("BAR FOLD")
+        self.fold_heading.setObjectName("heading")
+        row.addWidget(self.fold_heading)
         self.hint = QLabel("straight threads: the grid is true.  Drag ink onto its thread to pin it.")
         self.hint.setObjectName("faint")
         row.addWidget(self.hint)
         row.addStretch(1)
+        self.keep, self.back = QPushButton("Keep it"), QPushButton("Back")
+        for b, keep in ((self.keep, True), (self.back, False)):
+            b.setToolTip("Enter" if keep else "Esc")
+            b.clicked.connect(lambda _=False, k=keep: self.ask("keep-opinion", k))
+            b.hide()
+            row.addWidget(b)
+        self.others = QPushButton("")
+        self.others.setObjectName("plain")
+        self.others.setToolTip("Other ways to read the beats and bars of this track, one after the other (O)")
+        self.others.clicked.connect(lambda: self.ask("opinion"))
+        self.others.hide()
+        row.addWidget(self.others)
         self.bars = QButtonGroup(self)
         for n in (1, 2, 4, 8):
             b = QPushButton(str(n))
@@ -83,18 +97,39 @@ class AlignStage(QWidget):
             b.setAccessibleName(f"{n} bars a row")
             self.bars.addButton(b, n)
             row.addWidget(b)
-        per = QLabel("bars a row")
-        per.setObjectName("faint")
-        row.addWidget(per)
+        self.per = QLabel("bars a row")
+        self.per.setObjectName("faint")
+        row.addWidget(self.per)
         self.bars.idClicked.connect(self.fold.set_bars)
         column.addLayout(row)
         column.addWidget(self.fold, 1)
         return box
 
     def resizeEvent(self, e: QResizeEvent | None) -> None:
-        # half a sentence helps nobody
-        self.hint.setVisible(self.width() > 1000)
+        self._reading_line()
         super().resizeEvent(e)
+
+    def _reading_line(self) -> None:
+        """Above the fold: what it shows, or which second opinion is looked at."""
+        advice = self.bench.advice
+        opinion, others = advice.opinion, len(advice.report.opinions) - 1
+        for b in (self.keep, self.back):
+            b.setVisible(opinion is not None)
+        for label in (self.fold_heading, self.per):
+            label.setVisible(opinion is None)
+        self.others.setVisible(others > 0 and self.width() > 700)
+        self.others.setText("Next reading" if opinion else f"Other readings {others}")
+        if opinion is not None:
+            self.hint.setObjectName("opinion")
+            self.hint.setText(
+                f"{advice.index} of {others}: {opinion.name}, {opinion.chance:.0%} likely".replace("%", " %")
+            )
+        else:
+            self.hint.setObjectName("faint")
+            self.hint.setText("straight threads: the grid is true.  Drag ink onto its thread to pin it.")
+        # half a sentence helps nobody
+        self.hint.setVisible(opinion is not None or self.width() > (1130 if others > 0 else 1000))
+        restyle(self.hint)
 
     def _connect(self) -> None:
         b = self.bench
@@ -102,6 +137,8 @@ class AlignStage(QWidget):
         b.sound_changed.connect(self._sound)
         b.shown_changed.connect(self._shown)
         b.offers_changed.connect(self._offers)
+        b.advice.changed.connect(self._advised)
+        self.overview.part_chosen.connect(self._choose_part)
         for view in (self.overview, self.trace, self.fold, self.closeup):
             view.seek.connect(self.player.seek)
         self.player.moved.connect(self._moved)
@@ -130,6 +167,7 @@ class AlignStage(QWidget):
 
     def _opened(self) -> None:
         self.choose_pin(-1)
+        self._choose_part(None)
         self._sound()
         self._offers()
 
@@ -159,7 +197,7 @@ class AlignStage(QWidget):
 
     def _show_fold(self) -> None:
         found = self.bench.drift()
-        self.fold.show_preparation(self.bench.shown, found[0] if found else None)
+        self.fold.show_preparation(self.bench.shown, found[0] if found else None, self.bench.advice.unsure())
 
     def _show_above(self) -> None:
         """Overview, trace and readings."""
@@ -168,15 +206,33 @@ class AlignStage(QWidget):
         trace = found[0] if found else None
         if b.grid is None or not 0 <= self.chosen_pin < len(b.grid.pins):
             self.choose_pin(-1)
-        self.overview.show_preparation(b.shown, trace)
-        self.trace.show_trace(b.shown, trace, b.evidence, b.duration)
+        self.overview.show_preparation(b.shown, trace, b.advice.unsure())
+        self.trace.show_trace(b.shown, trace, b.heard.confidence if b.heard is not None else None, b.duration)
         if b.shown is b.preparation:
             title = b.track.title if b.track else ""
             waiting = "" if b.track is None or b.track.state == READY else self._message()
-            self.readings.show_reading(title, b.shown, found[1] if found else None, waiting)
+            kind = b.advice.report.kind or (b.track.kind if b.track else "")
+            self.readings.show_reading(title, b.shown, found[1] if found else None, kind, waiting)
 
     def _offers(self) -> None:
         self.readings.show_offers(self.bench.offers, self.bench.preparation)
+
+    def _advised(self) -> None:
+        """Findings and second opinions came, went or grew old."""
+        b = self.bench
+        ready = b.track is not None and b.evidence is not None
+        waiting = "" if not ready else "Nothing odd." if b.advice.fresh else "Listening for what is odd…"
+        self.readings.show_report(b.advice.report, b.advice.fresh, waiting)
+        self._reading_line()
+        self._show_above()
+
+    def _choose_part(self, part: tuple[float, float] | None) -> None:
+        """A part of the track is chosen for what comes next, or let go."""
+        self.part = part
+        self.overview.part = self.trace.part = part
+        self.overview.update()
+        self.trace.update()
+        self.readings.show_part(part)
 
     def _moved(self, position: float) -> None:
         for view in (self.overview, self.trace, self.fold, self.closeup):
@@ -237,14 +293,19 @@ class AlignStage(QWidget):
     def _ask_fit(self, which: object) -> None:
         self.bench.use_offer(str(which))
 
-    def _ask_tempo(self, text: object) -> None:
+    def _typed(self, text: object) -> float | None:
+        """The tempo typed, BPM; None, with a word about it, where it is none."""
         cleaned = re.sub(r"(?i)\s*bpm\s*$", "", str(text).strip()).replace(",", ".")
         try:
-            value = float(cleaned)
+            return float(cleaned)
         except ValueError:
             self.bench.said.emit("refused", f"'{text}' is not a tempo: type a number such as 113.5.")
-            return
-        self.bench.apply(preparation.set_tempo, value, first=self.player.position)
+            return None
+
+    def _ask_tempo(self, text: object) -> None:
+        value = self._typed(text)
+        if value is not None:
+            self.bench.apply(preparation.set_tempo, value, first=self.player.position)
 
     def _ask_tempo_typed(self, _: object) -> None:
         self._ask_tempo(self.readings.tempo.text())
@@ -301,7 +362,69 @@ class AlignStage(QWidget):
             self.choose_pin(-1)
 
     def _ask_downbeat(self, _: object) -> None:
-        self.bench.apply(preparation.set_downbeat, self.player.position)
+        position, evidence = self.player.position, self.bench.evidence
+        if evidence is None:
+            self.bench.apply(preparation.set_downbeat, position)
+        else:
+            self.bench.apply(guidance.begin_bar, evidence, position)
+
+    def _ask_beat(self, _: object) -> None:
+        if self.bench.evidence is not None:
+            self.bench.apply(guidance.pin_beat, self.bench.evidence, self.bench.snap(self.player.position))
+
+    def _ask_opinion(self, _: object) -> None:
+        self.bench.advice.step()
+
+    def _ask_keep_opinion(self, keep: object) -> None:
+        if not self.bench.advice.end(keep=bool(keep)) and not keep:
+            self._choose_part(None)
+
+    def _ask_next_doubt(self, _: object) -> None:
+        """Go where it is worth to look next."""
+        place = self.bench.advice.next_place(self.player.position)
+        if place is None:
+            self.bench.said.emit("done", "No beat is doubtful or out of tolerance.")
+        else:
+            self.player.seek(place)
+
+    def _ask_go_to(self, finding: object) -> None:
+        if isinstance(finding, Finding) and finding.start is not None:
+            self.player.seek(max(0.0, finding.start))
+
+    def _ask_look_at(self, finding: object) -> None:
+        self.bench.advice.preview(finding if isinstance(finding, Finding) else None)
+
+    def _ask_fix(self, finding: object) -> None:
+        if isinstance(finding, Finding):
+            self.bench.advice.use(finding)
+
+    def _ask_leaf(self, _: object) -> None:
+        self.readings.turn_to(1 - self.readings.leaves.currentIndex())
+
+    def _ask_part_edge(self, which: object) -> None:
+        """Begin or end the part at the playhead."""
+        here, end = self.player.position, self.bench.duration
+        a, b = self.part or (0.0, end)
+        a, b = (here, b if b > here else end) if which == 0 else (a if a < here else 0.0, here)
+        if b - a > 0.1:
+            self._choose_part((a, b))
+
+    def _ask_part(self, kind: object) -> None:
+        """Tell the hearing something about the chosen part, or about the whole track."""
+        start, stop = self.part or (0.0, guided.END)
+        if kind == guided.QUIET and self.part is None:
+            self.bench.said.emit("refused", "Choose a part first: drag with Shift in the overview, or press [ and ].")
+            return
+        value = 0.0
+        if kind == guided.TEMPO:
+            typed = self._typed(self.readings.tempo.text())
+            if typed is None:
+                return
+            value = typed
+        elif kind == guided.ALIKE:
+            value = max(0.0, start - 2.0)
+        if self.bench.tell(guided.Hint(str(kind), start, stop, value)):
+            self._choose_part(None)
 
     def _ask_cue(self, free: object) -> None:
         self.bench.apply(preparation.add_cue, self.player.position, snap=not free)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QButtonGroup,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -16,6 +17,7 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -23,8 +25,9 @@ from PyQt6.QtWidgets import (
 from ...core import preparation
 from ...core.drift import Summary
 from ...core.preparation import Preparation
-from ...jobs.fitter import FOLLOW, STEADY, Offer
+from ...jobs.fitter import FOLLOW, STEADY, Offer, Report
 from ..words import achieves, clock, ms, share, tempo
+from .findings_list import FindingsList
 
 CUE = Qt.ItemDataRole.UserRole
 
@@ -45,7 +48,7 @@ class FitCard(QPushButton):
         self.setCheckable(True)
         self.setToolTip(f"{title} ({key})")
         self.setMinimumHeight(58)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.say("")
 
     def say(self, text: str) -> None:
@@ -121,7 +124,7 @@ class Readings(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("readings")
-        self.setFixedWidth(312)
+        self.setFixedWidth(324)
         body = QWidget()
         body.setObjectName("readingsBody")
         scroll = QScrollArea()
@@ -137,9 +140,9 @@ class Readings(QFrame):
         column.setContentsMargins(14, 10, 16, 10)
         column.setSpacing(6)
         self._readings(column)
+        self._findings(column)
         self._fits(column)
-        self._by_hand(column)
-        self._cues(column)
+        self._pages(column)
         self._readiness(column)
 
     def _button(self, text: str, name: str, argument: object = None, tip: str = "") -> QPushButton:
@@ -173,18 +176,64 @@ class Readings(QFrame):
         table.setColumnStretch(0, 1)
         column.addLayout(table)
 
+    def _findings(self, column: QVBoxLayout) -> None:
+        column.addSpacing(2)
+        self.findings_heading = heading("FINDINGS")
+        column.addWidget(self.findings_heading)
+        self.findings = FindingsList()
+        self.findings.chosen.connect(lambda f: self.asked.emit("go-to", f))
+        self.findings.looked.connect(lambda f: self.asked.emit("look-at", f))
+        self.findings.used.connect(lambda f: self.asked.emit("fix", f))
+        column.addWidget(self.findings, 1)
+
     def _fits(self, column: QVBoxLayout) -> None:
-        column.addSpacing(4)
         column.addWidget(heading("FIT THE GRID"))
         self.steady = FitCard("One steady tempo", "S")
-        self.follow = FitCard("Follow the recording", "F")
+        self.follow = FitCard("Follow", "F")
+        row = QHBoxLayout()
+        row.setSpacing(6)
         for card, name in ((self.steady, STEADY), (self.follow, FOLLOW)):
             card.clicked.connect(lambda _=False, n=name: self.asked.emit("fit", n))
-            column.addWidget(card)
+            row.addWidget(card, 1)
+        column.addLayout(row)
+
+    def _pages(self, column: QVBoxLayout) -> None:
+        """Work by hand, or the cues: two leaves in one place."""
+        column.addSpacing(2)
+        self.leaves = QStackedWidget()
+        head = QHBoxLayout()
+        head.setSpacing(4)
+        group = QButtonGroup(self)
+        self.leaf_buttons: list[QPushButton] = []
+        for i, (text, build, tip) in enumerate(
+            (("BY HAND", self._by_hand, "Work by hand"), ("HOT CUES", self._cues, "Hot cues"))
+        ):
+            b = QPushButton(text)
+            b.setObjectName("leaf")
+            b.setCheckable(True)
+            b.setChecked(i == 0)
+            b.setAccessibleName(tip)
+            b.setToolTip(f"{tip} (W changes)")
+            group.addButton(b, i)
+            self.leaf_buttons.append(b)
+            head.addWidget(b)
+            leaf = QWidget()
+            inner = QVBoxLayout(leaf)
+            inner.setContentsMargins(0, 0, 0, 0)
+            inner.setSpacing(5)
+            build(inner)
+            self.leaves.addWidget(leaf)
+        head.addStretch(1)
+        group.idClicked.connect(self.turn_to)
+        column.addLayout(head)
+        column.addWidget(self.leaves)
+
+    def turn_to(self, leaf: int) -> None:
+        """Show the tools (0) or the cues (1)."""
+        self.leaves.setCurrentIndex(leaf)
+        self.leaf_buttons[leaf].setChecked(True)
 
     def _by_hand(self, column: QVBoxLayout) -> None:
-        column.addSpacing(4)
-        column.addWidget(heading("BY HAND"))
         row = QHBoxLayout()
         row.setSpacing(4)
         self.tempo = QLineEdit()
@@ -209,16 +258,38 @@ class Readings(QFrame):
         column.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(4)
-        row.addWidget(self._button("Pin here", "pin", None, "Tie the nearest beat to the attack at the playhead (P)"))
+        row.addWidget(self._button("Beat here", "beat", None, "The attack at the playhead is a beat: listen again (B)"))
+        row.addWidget(self._button("Bar here", "downbeat", None, "The beat at the playhead begins a bar (D)"))
+        row.addWidget(self._button("Pin", "pin", None, "Tie the nearest beat to the attack at the playhead (P)"))
         self.unpin = self._button("Unpin", "unpin", None, "Remove the chosen pin, or the nearest (Backspace)")
         row.addWidget(self.unpin)
-        row.addWidget(self._button("Bar starts here", "downbeat", None, "The beat at the playhead begins a bar (D)"))
         column.addLayout(row)
+        self.part = QLabel("")
+        self.part.setObjectName("faint")
+        column.addWidget(self.part)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for text, kind, tip in (
+            ("Near tempo", "tempo", "Listen again with tempi near the typed one"),
+            ("Even", "even", "One steady tempo in this part"),
+            ("No beats", "quiet", "Nothing is a beat in this part"),
+            ("Count on", "alike", "Bars of this part count on from what comes before"),
+        ):
+            row.addWidget(self._button(text, "part", kind, tip))
+        column.addLayout(row)
+        self.show_part(None)
+
+    def show_part(self, part: tuple[float, float] | None) -> None:
+        """Say which part the last row of buttons is about."""
+        where = f"{clock(part[0])} to {clock(part[1])}" if part else "the whole track"
+        self.part.setText(f"Listen again in {where}:")
+        self.part.setToolTip("Drag with Shift in the overview, or press [ and ], to choose a part. Esc lets go of it.")
 
     def _cues(self, column: QVBoxLayout) -> None:
-        column.addSpacing(4)
         row = QHBoxLayout()
-        row.addWidget(heading("HOT CUES"))
+        hint = QLabel("Enter jumps, F2 renames")
+        hint.setObjectName("faint")
+        row.addWidget(hint)
         row.addStretch(1)
         add = self._button(
             "Set cue", "cue-pressed", None, "On the nearest downbeat (C); just here with Shift (Shift+C)"
@@ -249,10 +320,11 @@ class Readings(QFrame):
 
     # what is shown
 
-    def show_reading(self, title: str, p: Preparation, summary: Summary | None, waiting: str) -> None:
-        """Fill in everything but the fits."""
+    def show_reading(self, title: str, p: Preparation, summary: Summary | None, kind: str, waiting: str) -> None:
+        """Fill in everything but the fits and findings."""
         self.title.setText(title)
         self.cues.fill(p)
+        self.leaf_buttons[1].setText(f"HOT CUES {len(p.cues)}" if p.cues else "HOT CUES")
         for name, b in self.ready.items():
             b.setChecked(p.readiness == name)
         for b in self.ready.values():
@@ -265,10 +337,10 @@ class Readings(QFrame):
         ):
             cell = self.cells[row, "worst"]
             cell.setObjectName("warn" if worst is not None and worst > limit else "")
-            _restyle(cell)
+            restyle(cell)
         if not self.tempo.hasFocus():
             self.tempo.setText(f"{p.grid.tempo_overall():.3f}" if p.grid else "")
-        self.verdict.setText(waiting or verdict(p, summary))
+        self.verdict.setText(waiting or verdict(p, summary, kind))
 
     @staticmethod
     def _cell(row: str, name: str, p: Preparation, s: Summary | None) -> str:
@@ -291,30 +363,31 @@ class Readings(QFrame):
                 card.say("not possible here: press to see why")
             else:
                 grid = offer.preparation.grid
-                card.say(f"{tempo(grid)} BPM\n{achieves(offer.summary, len(grid.pins))}")
+                card.say(f"{tempo(grid)}, {len(grid.pins)} pins\n{achieves(offer.summary)}")
+
+    def show_report(self, report: Report, fresh: bool, waiting: str) -> None:
+        """Fill in the findings; their fixes can be taken while they are fresh."""
+        doubts = report.doubts
+        words = f"FINDINGS   {doubts} to decide" if doubts else "FINDINGS"
+        self.findings_heading.setText(words)
+        self.findings.fill(report.findings, waiting)
+        self.findings.set_fresh(fresh)
 
 
-def verdict(p: Preparation, s: Summary | None) -> str:
-    """One sentence on the grid as it stands."""
+def verdict(p: Preparation, s: Summary | None, kind: str = "") -> str:
+    """What kind of time the recording keeps, and how the grid stands to it."""
     if p.grid is None:
         return "No grid yet. Type a tempo, or set pins."
     hand = sum(q.hand for q in p.grid.pins)
     pins = f"{len(p.grid.pins)} pins" + (f" ({hand} by hand)" if hand else "")
+    begin = f"{kind.capitalize()}. " if kind else ""
     if s is None:
-        return f"{tempo(p.grid)} BPM, {pins}."
-    text = f"{tempo(p.grid)} BPM, {pins}, {share(s.within)} of the beats within tolerance."
-    if s.leaves is not None:
-        name = p.grid.name_at(float(p.grid.beat_at(s.leaves))).split(".")[0]
-        text += f" Drifts off at bar {name} ({clock(s.leaves)}) and stays off."
-    elif s.within == 1.0:
-        text += " It stays with the recording."
-    elif s.worst_at is not None:
-        name = p.grid.name_at(float(p.grid.beat_at(s.worst_at))).split(".")[0]
-        text += f" Worst at bar {name} ({clock(s.worst_at)})."
-    return text
+        return f"{begin}{tempo(p.grid)} BPM, {pins}."
+    return f"{begin}{tempo(p.grid)} BPM, {pins}, {share(s.within)} of the beats within tolerance."
 
 
-def _restyle(widget: QWidget) -> None:
+def restyle(widget: QWidget) -> None:
+    """Dress a widget anew after its object name changed."""
     style = widget.style()
     if style is not None:
         style.unpolish(widget)

@@ -47,6 +47,7 @@ class BarFold(PinView):
         self.inks: NDArray[np.float32] = np.zeros(0, np.float32)
         self.preparation = Preparation()
         self.trace: Trace | None = None
+        self.unsure: NDArray[np.bool_] | None = None
         self.duration = 0.0
         self.position = 0.0
         self.bars = 1
@@ -73,9 +74,14 @@ class BarFold(PinView):
         self.scroll = 0.0
         self.update()
 
-    def show_preparation(self, preparation: Preparation, trace: Trace | None) -> None:
-        """Draw under another grid; only rows whose times changed are cut again."""
-        self.preparation, self.trace = preparation, trace
+    def show_preparation(
+        self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_] | None = None
+    ) -> None:
+        """Draw under another grid; only rows whose times changed are cut again.
+
+        `unsure` says which beats of the trace are doubtful.
+        """
+        self.preparation, self.trace, self.unsure = preparation, trace, unsure
         self._cut()
         self.update()
 
@@ -320,10 +326,10 @@ class BarFold(PinView):
             p.drawText(QRectF(x - 20, 2, 40, HEAD - 4), Qt.AlignmentFlag.AlignCenter, name)
 
     def _draw_margin(self, p: QPainter, h: float) -> None:
-        """Bar numbers, and a mark where a row's beats leave their tolerance."""
+        """Bar numbers, a bar where a row's beats leave their tolerance, and a ring where they are doubtful."""
         assert self.rows is not None and self._grid is not None
         pal = self.palette_
-        doubt = np.zeros(len(self.rows.first))
+        doubt, unsure = np.zeros(len(self.rows.first)), np.zeros(len(self.rows.first), bool)
         if self.trace is not None and len(self.trace.times):
             row = np.clip(
                 np.searchsorted(self.rows.first, self._grid.beat_at(self.trace.times) + 0.5, "right") - 1,
@@ -331,6 +337,8 @@ class BarFold(PinView):
                 len(doubt) - 1,
             )
             np.maximum.at(doubt, row, np.abs(self.trace.error) / self.trace.tolerance)
+            if self.unsure is not None and len(self.unsure) == len(row):
+                np.logical_or.at(unsure, row, self.unsure)
         every = next(n for n in (1, 2, 4, 8, 16, 32, 64, 128, 10**6) if n * h >= 13)
         p.setFont(small(8))
         here = self.rows.row_of(float(self._grid.beat_at(self.position)))
@@ -339,11 +347,15 @@ class BarFold(PinView):
             index = int(self.rows.index[i])
             y = HEAD + i * h - self.scroll
             if doubt[i] > 1:
-                wide = 4.0 + 6.0 * min(1.0, math.log2(doubt[i]) / 4)
+                wide = 3.0 + 5.0 * min(1.0, math.log2(doubt[i]) / 4)
                 p.fillRect(QRectF(GUTTER - 4 - wide, y + 0.5, wide, max(1.5, h - 1)), pal.color("attention"))
+            if unsure[i]:
+                size = min(6.0, h - 1)
+                p.setPen(QPen(pal.color("ink"), 1.2))
+                p.drawEllipse(QRectF(GUTTER - 20, y + (h - size) / 2, size, size))
             if (index // self.bars) % every == 0:
                 p.setPen(pal.color("ink" if i == here else "faint"))
-                box = QRectF(0, y + h / 2 - 7, GUTTER - 18, 14)
+                box = QRectF(0, y + h / 2 - 7, GUTTER - 23, 14)
                 p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, bar_name(index))
 
     def _draw_marks(self, p: QPainter, h: float) -> None:

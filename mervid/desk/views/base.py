@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -213,9 +213,29 @@ class PinView(View):
         super().__init__(name, description)
         self._drag: Any = None
 
+    def event(self, e: QEvent | None) -> bool:
+        # while something is dragged Escape is ours, whatever it does elsewhere
+        escape = isinstance(e, QKeyEvent) and e.type() == QEvent.Type.ShortcutOverride and e.key() == Qt.Key.Key_Escape
+        if e is not None and escape and self._drag is not None:
+            e.accept()
+            return True
+        return super().event(e)
+
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
         if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
             self._drag = None
             self.pin_dropped.emit()
             return
         super().keyPressEvent(e)
+
+
+def draw_part(p: QPainter, view: TimeView, part: tuple[float, float] | None, top: float, bottom: float) -> None:
+    """The part that a person chose: a veil of the hand's colour between two strokes."""
+    if part is None:
+        return
+    pal = view.palette_
+    a, b = view.x_of(part[0]), view.x_of(part[1])
+    p.fillRect(QRectF(a, top, b - a, bottom - top), pal.color("hand", 0.14))
+    p.setPen(QPen(pal.color("hand"), 1.5))
+    for x in (a, b):
+        p.drawLine(QPointF(x, top), QPointF(x, bottom))

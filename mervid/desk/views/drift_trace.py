@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 
-from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
-from .base import MARGIN, TimeView, dots_image, small
+from .base import MARGIN, TimeView, dots_image, draw_part, small
 
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
 
@@ -24,7 +24,8 @@ class DriftTrace(TimeView):
         super().__init__("Drift trace", "Heard beat minus grid beat over the track, in milliseconds; late is up.")
         self.preparation = Preparation()
         self.trace: Trace | None = None
-        self.evidence: Evidence | None = None
+        self.sure: NDArray[np.float64] | None = None
+        self.part: tuple[float, float] | None = None
         self.chosen = -1
         self.setMinimumHeight(84)
 
@@ -32,10 +33,10 @@ class DriftTrace(TimeView):
         return QSize(700, 118)
 
     def show_trace(
-        self, preparation: Preparation, trace: Trace | None, evidence: Evidence | None, duration: float
+        self, preparation: Preparation, trace: Trace | None, sure: NDArray[np.float64] | None, duration: float
     ) -> None:
-        """Draw another trace."""
-        self.preparation, self.trace, self.evidence, self.duration = preparation, trace, evidence, duration
+        """Draw another trace; `sure` is the confidence of each of its beats."""
+        self.preparation, self.trace, self.sure, self.duration = preparation, trace, sure, duration
         self.update()
 
     def limit(self) -> float:
@@ -91,6 +92,7 @@ class DriftTrace(TimeView):
             self.draw_label(p, y_of(ms) - 7 + (ms > 0) * 5 - (ms < 0) * 5, 14, text)
         p.drawText(QRectF(MARGIN + 4, top - 2, 200, 14), Qt.AlignmentFlag.AlignLeft, "late")
         p.drawText(QRectF(MARGIN + 4, bottom - 13, 200, 14), Qt.AlignmentFlag.AlignLeft, "early")
+        draw_part(p, self, self.part, top, bottom)
         self._draw_dots(p, limit, y_of)
         self._draw_pins(p, bottom)
         self.draw_playhead(p)
@@ -98,7 +100,8 @@ class DriftTrace(TimeView):
     def _draw_dots(self, p: QPainter, limit: float, y_of) -> None:  # type: ignore[no-untyped-def]
         assert self.trace is not None
         pal = self.palette_
-        sure = self.evidence.heard.confidence if self.evidence is not None else np.ones(len(self.trace.times))
+        known = self.sure is not None and len(self.sure) == len(self.trace.times)
+        sure = self.sure if self.sure is not None and known else np.ones(len(self.trace.times))
         over = np.abs(self.trace.error) > self.trace.tolerance
         x = self.x_of(self.trace.times)
         y = np.clip(self.trace.error, -limit, limit)

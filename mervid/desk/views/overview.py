@@ -11,7 +11,7 @@ from ...core.analysis import Evidence
 from ...core.drift import Trace
 from ...core.preparation import Preparation
 from ...core.waveform import Waveform, columns
-from .base import MARGIN, Backdrop, TimeView, draw_flag, small
+from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_part, small
 
 TOP, RIBBON = 18, 9
 
@@ -25,9 +25,10 @@ def percussive_share(evidence: Evidence | None, edges: NDArray[np.float64]) -> N
 
 
 class Overview(TimeView):
-    """Click or drag to move the playhead."""
+    """Click or drag to move the playhead; drag with Shift to choose a part."""
 
     seek = pyqtSignal(float)
+    part_chosen = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__("Overview", "The whole track. Click to move the playhead.")
@@ -35,6 +36,9 @@ class Overview(TimeView):
         self.evidence: Evidence | None = None
         self.preparation = Preparation()
         self.trace: Trace | None = None
+        self.unsure: NDArray[np.bool_] = np.zeros(0, bool)
+        self.part: tuple[float, float] | None = None
+        self._from: float | None = None
         self.message = ""
         self._backdrop = Backdrop()
         self.setMinimumHeight(84)
@@ -49,18 +53,37 @@ class Overview(TimeView):
         self._backdrop.forget()
         self.update()
 
-    def show_preparation(self, preparation: Preparation, trace: Trace | None) -> None:
-        """Draw another preparation over the same recording."""
-        self.preparation, self.trace = preparation, trace
+    def show_preparation(self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_]) -> None:
+        """Draw another preparation over the same recording; `unsure` says which beats of the trace are doubtful."""
+        self.preparation, self.trace, self.unsure = preparation, trace, unsure
         self.update()
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
-        if e is not None and self.waveform is not None:
-            self.seek.emit(self.time_of(e.position().x()))
+        if e is None or self.waveform is None:
+            return
+        time = self.time_of(e.position().x())
+        if e.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._from = time
+        else:
+            self.seek.emit(time)
 
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
-        if e is not None and e.buttons() & Qt.MouseButton.LeftButton:
-            self.mousePressEvent(e)
+        if e is None or not e.buttons() & Qt.MouseButton.LeftButton or self.waveform is None:
+            return
+        time = self.time_of(e.position().x())
+        if self._from is None:
+            self.seek.emit(time)
+        else:
+            self.part = (min(self._from, time), max(self._from, time))
+            self.update()
+
+    def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
+        start, self._from = self._from, None
+        if e is None or start is None:
+            return
+        time = self.time_of(e.position().x())
+        long = abs(time - start) > 0.5
+        self.part_chosen.emit((max(0.0, min(start, time)), min(self.duration, max(start, time))) if long else None)
 
     def draw(self, p: QPainter) -> None:
         pal = self.palette_
@@ -70,6 +93,7 @@ class Overview(TimeView):
             return
         top, bottom = TOP, self.height() - RIBBON - 6
         self._backdrop.draw(p, self, self.preparation.mix_zones, lambda inner: self._draw_sound(inner, top, bottom))
+        draw_part(p, self, self.part, top, bottom)
         self._draw_ribbon(p, bottom + 4)
         grid = self.preparation.grid
         for cue in self.preparation.cues:
@@ -111,6 +135,12 @@ class Overview(TimeView):
         for i in np.flatnonzero(over):
             a, b = self.x_of(edges[i]), self.x_of(edges[i + 1])
             p.fillRect(QRectF(a, r.top(), max(1.0, b - a), r.height()), pal.color("attention"))
+        if len(self.unsure) != len(times):
+            return
+        for i in np.flatnonzero(self.unsure):
+            a, b = self.x_of(edges[i]), self.x_of(edges[i + 1])
+            p.fillRect(QRectF(a, r.top(), max(1.0, b - a), r.height()), Qt.BrushStyle.Dense4Pattern)
+            p.fillRect(QRectF(a, r.bottom() - 1, max(1.0, b - a), 1), pal.color("ink"))
 
 
 def _bars(left: int, middle: float, height: NDArray[np.float32]) -> list[QLineF]:
