@@ -210,7 +210,7 @@ def _phase(c: Case) -> Iterator[Finding]:
         yield Finding(
             "downbeat",
             f"Two readings of the downbeat are nearly as likely: perhaps {best.name} ({_percent(best.chance)}).",
-            DOUBT,
+            DOUBT if best.chance > 0.3 else ODD,
             fix=_fix("Read it so", c, listen_again, c.evidence, best.hints),
         )
     for o in c.opinions:

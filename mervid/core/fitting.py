@@ -1,9 +1,8 @@
 """From heard beats to a grid: one steady tempo, or the fewest pins that follow the recording.
 
-Following is polygonal approximation within a tube (after Imai & Iri, J. Inf. Process. 9, 1986): a polyline from
-pin to pin that passes every trusted beat within its tolerance. Pins sit on beats; each may lie up to
-half the tolerance beside what was heard there, so that one early or late stroke needs no pin of its own.
-A breadth-first search over pins gives the fewest for that choice of places.
+Following joins pins by straight lines that pass every trusted beat within its tolerance (see `polyline`). Pins sit on
+beats, on bar lines where that costs nothing; each may lie up to half the tolerance beside what was heard there, so that
+one early or late stroke needs no pin of its own.
 """
 
 from __future__ import annotations
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 
 from .errors import Refused
 from .grid import Grid, Pin
+from .polyline import fewest_pins
 from .precision import weighted_line
 from .tracker import Heard
 
@@ -25,7 +25,6 @@ Zones = tuple[tuple[float, float], ...]
 
 TIGHT_MS, LOOSE_MS = 8.0, 15.0
 LEAST_BEATS = 8
-_OFFSETS = (0.0, -0.5, 0.5, -0.25, 0.25)
 
 
 @attrs.frozen
@@ -44,36 +43,48 @@ class Tolerance:
 
 
 def stray(times: Floats, numbers: NDArray[Any], *, limit: float = 0.035) -> NDArray[np.bool_]:
-    """Which beats can't be trusted: they fit neither the line through their neighbours nor one that ends beside them.
+    """Which beats can't be trusted: they lie off the line through their neighbours on both sides, and on either.
 
-    Each beat is predicted three ways: by the median of the lines that join its kth neighbours left and right
-    (k = 1 to 4), and by extending the four beats before it and the four after it. A lone wrong beat fails all three;
-    a beat at a step of the tempo fits one side.
+    Each beat is compared with three lines (Theil, 1950; Sen, JASA 1968: the median of all slopes, so that other wrong
+    beats don't matter), through the six beats around it on each side, the eight before and the eight after. A lone
+    wrong beat misses all three; a beat at a step of the tempo fits one side. Looked at twice, the second time without
+    what was found.
     """
     n = len(times)
     if n < 10:
         return np.zeros(n, bool)
+    bad = np.zeros(n, bool)
+    for _ in range(3):
+        off = np.array([_off_line(times, numbers, ~bad, offsets) for offsets in _NEIGHBOURS])
+        with warnings.catch_warnings():
+            # a beat may have no neighbours on one side
+            warnings.simplefilter("ignore", RuntimeWarning)
+            nearest = np.nanmin(off, axis=0)
+        spread = 1.4826 * float(np.nanmedian(off[0])) + 0.002
+        bad = nearest > min(limit, max(4 * spread, 0.012))
+        if bad.mean() >= 0.4:
+            return np.zeros(n, bool)
+    return np.asarray(bad)
 
-    def through(left: NDArray[np.int64], right: NDArray[np.int64]) -> Floats:
-        ok = (left >= 0) & (right >= 0) & (left < n) & (right < n)
-        a, b = np.clip(left, 0, n - 1), np.clip(right, 0, n - 1)
-        slope = (times[b] - times[a]) / np.where(ok, numbers[b] - numbers[a], 1)
-        return np.where(ok, times[a] + slope * (numbers - numbers[a]), np.nan)
 
-    i = np.arange(n)
-    ways = [
-        [through(i - k, i + k) for k in (1, 2, 3, 4)],
-        [through(i - k, i - m) for k, m in ((3, 1), (4, 1), (4, 2))],
-        [through(i + m, i + k) for k, m in ((3, 1), (4, 1), (4, 2))],
-    ]
+_NEIGHBOURS = tuple(np.array([k for k in range(a, b + 1) if k]) for a, b in ((-6, 6), (-4, 4), (-6, -1), (1, 6)))
+
+
+def _off_line(times: Floats, numbers: NDArray[Any], good: NDArray[np.bool_], offsets: NDArray[np.int64]) -> Floats:
+    """How far each beat lies from the line through its good neighbours at `offsets`, s; NaN where there are too few."""
+    n = len(times)
+    i = np.arange(n)[:, None] + offsets[None]
+    inside = (i >= 0) & (i < n)
+    i = np.clip(i, 0, n - 1)
+    known = inside & good[i]
+    x = (numbers[i] - numbers[:, None]).astype(float)
+    y = np.where(known, times[i] - times[:, None], np.nan)
+    a, b = np.triu_indices(len(offsets), 1)
     with warnings.catch_warnings():
-        # at the ends one side has no neighbours: a column of NaN is expected there
         warnings.simplefilter("ignore", RuntimeWarning)
-        off = np.array([np.abs(times - np.nanmedian(way, axis=0)) for way in ways])
-    nearest = np.nanmin(off, axis=0)
-    spread = 1.4826 * float(np.nanmedian(off[0])) + 0.002
-    bad = nearest > min(limit, max(4 * spread, 0.012))
-    return np.asarray(bad if bad.mean() < 0.4 else np.zeros(n, bool))
+        slope = np.nanmedian((y[:, b] - y[:, a]) / (x[:, b] - x[:, a]), axis=1)
+        off = np.abs(np.nanmedian(y - slope[:, None] * x, axis=1))
+    return np.where(known.sum(axis=1) >= 3, off, np.nan)
 
 
 def line(times: Floats, numbers: Floats, weights: Floats | None = None) -> tuple[float, float]:
@@ -175,116 +186,27 @@ def follow(
     hand = [p for p in like.pins if p.hand] if like else []
     t, n = heard.times[keep], numbers[keep]
     mark = like.meter if like else heard.meter
-    return Grid(pins_through(t, n, tolerance.at(t, zones) / 1000, hand), mark)
+    downs = np.isin(t, heard.downbeats)
+    return Grid(pins_through(t, n, tolerance.at(t, zones) / 1000, hand, downs), mark)
 
 
-def pins_through(t: Floats, n: NDArray[Any], tol: Floats, hand: list[Pin]) -> tuple[Pin, ...]:
+def pins_through(t: Floats, n: NDArray[Any], tol: Floats, hand: list[Pin], downs: NDArray[np.bool_]) -> tuple[Pin, ...]:
     """The fewest pins that keep beats within tolerance and pass through the hand pins.
 
     Parameters
     ----------
     t, n, tol : time (s), number and tolerance (s) of each beat, all (k,), ascending
+    downs : which beats begin a bar, (k,)
     """
     for p in hand:
         # a hand pin outvotes what was heard beside it, and what would come before it but was heard after it
         apart = (np.abs(n - p.beat) > 0.75) & ((n - p.beat) * (t - p.time) > 0)
-        t, n, tol = t[apart], n[apart], tol[apart]
+        t, n, tol, downs = t[apart], n[apart], tol[apart], downs[apart]
         i = int(np.searchsorted(n, p.beat))
-        t, n, tol = (
-            np.insert(t, i, p.time),
-            np.insert(n, i, p.beat),
-            np.insert(tol, i, 0.0),
-        )
+        t, n, tol = np.insert(t, i, p.time), np.insert(n, i, p.beat), np.insert(tol, i, 0.0)
+        downs = np.insert(downs, i, False)
     ordered = np.concatenate([[True], np.diff(t) > 0]) if len(t) else np.zeros(0, bool)
-    t, n, tol = t[ordered], n[ordered], tol[ordered]
+    t, n, tol, downs = t[ordered], n[ordered], tol[ordered], downs[ordered]
     fixed = {p.beat: p for p in hand}
-    knots, at = fewest_pins(t, n, tol)
+    knots, at = fewest_pins(t, n, tol, downs)
     return tuple(fixed.get(float(n[k]), Pin(float(x), float(n[k]))) for k, x in zip(knots, at, strict=True))
-
-
-def fewest_pins(t: Floats, n: Floats, tol: Floats) -> tuple[list[int], Floats]:
-    """The fewest beats to pin so that the joining lines stay within `tol` of every beat.
-
-    Parameters
-    ----------
-    t, n, tol
-        Time (s), number and tolerance (s) of each beat, all (n,), ascending; a tolerance of 0 pins a beat where it is.
-
-    Returns
-    -------
-    Indices of the pinned beats, and where each pin lies, s.
-    """
-    last = len(t) - 1
-    forced = np.flatnonzero(tol == 0)
-    # state: (beat, offset); breadth first, each state expanded once
-    parent: dict[tuple[int, int], tuple[int, int] | None] = {}
-    level = []
-    for o in range(len(_OFFSETS)):
-        if o == 0 or tol[0] > 0:
-            parent[(0, o)] = None
-            level.append((0, o))
-    while level:
-        reached: dict[tuple[int, int], tuple[float, tuple[int, int]]] = {}
-        for state in level:
-            i, o = state
-            start = t[i] + _OFFSETS[o] * tol[i]
-            j = np.arange(i + 1, last + 1)
-            stop = forced[np.searchsorted(forced, i, "right")] if len(forced) and forced[-1] > i else last
-            j = j[: stop - i]
-            # spans of one thousand beats and more are looked at in growing pieces
-            reach = 64
-            while True:
-                part = j[:reach]
-                dn = n[part] - n[i]
-                low = np.maximum.accumulate((t[part] - tol[part] - start) / dn)
-                high = np.minimum.accumulate((t[part] + tol[part] - start) / dn)
-                alive = low <= high + 1e-12
-                if not alive.all() or reach >= len(j):
-                    break
-                reach *= 4
-            seen = int(np.argmin(alive)) if not alive.all() else len(part)
-            before_low = np.concatenate([[-np.inf], low])[:seen]
-            before_high = np.concatenate([[np.inf], high])[:seen]
-            for k, offset in enumerate(_OFFSETS):
-                slope = (t[part[:seen]] + offset * tol[part[:seen]] - start) / dn[:seen]
-                good = np.flatnonzero((slope >= before_low - 1e-12) & (slope <= before_high + 1e-12))
-                # of the many beats in reach, later ones serve better: the last 48 are enough
-                for g in good[-48:]:
-                    goal = (int(part[g]), k)
-                    if (k and tol[goal[0]] == 0) or goal in parent:
-                        continue
-                    cost = abs(offset)
-                    if goal not in reached or cost < reached[goal][0]:
-                        reached[goal] = (cost, state)
-        done = sorted((c, s) for s, (c, _) in reached.items() if s[0] == last)
-        parent.update({s: p for s, (_, p) in reached.items()})
-        if done:
-            chain: list[tuple[int, int]] = []
-            at: tuple[int, int] | None = done[0][1]
-            while at is not None:
-                chain.append(at)
-                at = parent[at]
-            knots = [i for i, _ in chain[::-1]]
-            found = np.array([t[i] + _OFFSETS[o] * tol[i] for i, o in chain[::-1]])
-            return knots, _settle(t, n, tol, knots, found)
-        level = list(reached)
-    return [0, last], t[[0, last]]
-
-
-def _settle(t: Floats, n: Floats, tol: Floats, knots: list[int], found: Floats) -> Floats:
-    """Least-squares times for the knots where these keep every beat within its tolerance; else `found`, which does.
-
-    The beats between knots say more about a pin than the stroke on it. Hat functions make the basis (linear splines).
-    """
-    at = n[knots]
-    basis = np.array([np.interp(n, at, np.eye(len(at))[k]) for k in range(len(at))]).T
-    weight = 1.0 / np.maximum(tol, 1e-7)
-    w = weight.copy()
-    # plain least squares may leave the tube: then weigh what sticks out more, for a while
-    for _ in range(40):
-        x, *_ = np.linalg.lstsq(basis * w[:, None], t * w, rcond=None)
-        ratio = np.abs(basis @ x - t) * weight
-        if ratio.max() <= 1.0:
-            return np.asarray(x)
-        w = np.clip(w * np.maximum(ratio, 0.3) ** 0.5, weight * 0.02, weight * 50)
-    return found

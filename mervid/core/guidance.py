@@ -174,7 +174,8 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     keep = inside & ~fitting.stray(new.times, new.numbers)
     t, n = new.times[keep], new.numbers[keep] + zero
     tol = p.tolerance.at(t, p.mix_zones) / 1000
-    middle = fitting.pins_through(t, n, tol, sorted(fixed, key=lambda q: q.time))
+    downs = np.isin(t, new.downbeats)
+    middle = fitting.pins_through(t, n, tol, sorted(fixed, key=lambda q: q.time), downs)
     before = tuple(q for q in grid.pins if q.time < lo - 1e-9)
     moved = number(right.time) + zero - right.beat if right else 0.0
     after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)

@@ -37,6 +37,7 @@ _BROKEN = 0.2
 _AROUND = 4.0
 _REACH = 1.22
 _LEAST_BARS = 16
+_SAID = 0.98
 
 
 @attrs.frozen
@@ -115,9 +116,10 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     for hint in hints:
         if hint.kind == ALIKE:
             beats = attrs.evolve(beats, opens=_continued(beats, hint, metre))
-    return tracker.numbered(
-        beats.times, beats.numbers, beats.opens, metre, beats.confidence, heard.level_chance, heard.phase_chance
-    )
+    # what a person said is settled
+    level = _SAID if pins or any(h.kind in (COUNT, TEMPO) for h in hints) else heard.level_chance
+    phase = _SAID if any(h.kind in (DOWNBEAT, ALIKE) for h in hints) else heard.phase_chance
+    return tracker.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
 
 
 @lru_cache(2)

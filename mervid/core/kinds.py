@@ -32,6 +32,7 @@ _UNSURE = 0.75
 _MOSTLY = 0.8
 _SURE = 0.9
 _STRETCH = 4
+_STROKES = 48
 _STEP = 0.01
 _EQUAL = 0.0015
 _RAMP = 0.04
@@ -80,15 +81,17 @@ def study(
     if n < _LEAST_BEATS:
         return Study(UNCLEAR, attacks, clear, (), None, np.zeros(n, bool))
     runs = tuple(precision.steady_runs(attacks, clear))
-    line, inside = _main_line(attacks, clear, heard.numbers.astype(float), runs)
-    kind = _kind(heard, runs, inside, np.ones(n) if drums is None else drums, sway, condition)
+    drums = np.ones(n) if drums is None else drums
+    firm = (drums >= 0.5) & (heard.confidence >= _SURE)
+    line, inside = _main_line(attacks, clear, heard.numbers.astype(float), runs, firm)
+    kind = _kind(heard, runs, inside, drums, sway, condition)
     return Study(kind, attacks, clear, runs, line, inside)
 
 
 def _main_line(
-    attacks: Floats, clear: Floats, numbers: Floats, runs: tuple[Run, ...]
+    attacks: Floats, clear: Floats, numbers: Floats, runs: tuple[Run, ...], firm: NDArray[np.bool_]
 ) -> tuple[Estimate | None, NDArray[np.bool_]]:
-    """The steady line that passes most beats, grown from any of the runs."""
+    """The steady line that passes most beats, grown from any of the runs; where drums keep it, measured on these."""
     best: tuple[int, Estimate | None, NDArray[np.bool_]] = (0, None, np.zeros(len(attacks), bool))
     for run in runs:
         inside = np.zeros(len(attacks), bool)
@@ -102,7 +105,11 @@ def _main_line(
             inside = np.abs(attacks - found.origin - found.period * numbers) < NEAR
         if found is not None and inside.sum() > best[0]:
             best = (int(inside.sum()), found, inside)
-    return best[1], best[2]
+    _, line, inside = best
+    strokes = inside & (clear > 0) & firm
+    if line is not None and strokes.sum() >= _STROKES:
+        line = tempo.estimate(attacks[strokes], numbers[strokes])
+    return line, inside
 
 
 def stretches(mask: NDArray[np.bool_], least: int = 1) -> list[tuple[int, int]]:

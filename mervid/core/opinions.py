@@ -34,6 +34,7 @@ _SECONDS = 4.0
 _SECTION = 32
 _CLEARLY = 5.0
 _MOST = 6
+_SETTLED = 0.979
 
 
 @attrs.frozen
@@ -88,7 +89,8 @@ def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
                 out.append(
                     Opinion(name, level * (1 - phase) * float(shares[k - 1]), (Hint(DOWNBEAT, at),), about="phase")
                 )
-    out += _sections(ear, heard, position, size)
+    if phase < _SETTLED:
+        out += _sections(ear, heard, position, size)
     likely = [o for o in out[1:] if o.chance >= _LEAST]
     return (out[0], *sorted(likely, key=lambda o: -o.chance)[:_MOST])
 

@@ -36,5 +36,5 @@ def tempo(grid: Grid) -> str:
 
 
 def achieves(summary: Summary | None) -> str:
-    """What a grid achieves, in one line."""
-    return "" if summary is None else f"worst {ms(summary.worst)}, {share(summary.within)} in"
+    """What a grid achieves, in one line: its worst error, and the share of beats within tolerance."""
+    return "" if summary is None else f"worst {ms(summary.worst)}, {share(summary.within)}"
