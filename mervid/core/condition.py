@@ -22,7 +22,8 @@ _NOISE_MOST = -28.0
 _RISE = 9.0
 _LEAST_LEAD_IN = 0.8
 _STEADY = 2.5
-_FLAT = 0.25
+_FLAT = 0.4
+_ABOVE_HUM = 8
 
 
 @attrs.frozen
@@ -122,8 +123,9 @@ class Inspector:
         if end * FRAME < _LEAST_LEAD_IN or np.median(np.abs(calm[2:end] - floor)) > _STEADY:
             return None
         spectra = np.abs(np.fft.rfft(head[2 : max(3, end - 2)] * np.hanning(self._step), axis=1)) ** 2
-        mean = spectra.mean(axis=0)[2 : self._step // 8] + 1e-20
+        mean = spectra.mean(axis=0)[_ABOVE_HUM : self._step // 8] + 1e-20
         # geometric over arithmetic mean of neighbouring bins: 1 for noise, near 0 for tones (Johnston, 1988)
         groups = mean[: len(mean) // 16 * 16].reshape(-1, 16)
-        flatness = float(np.median(np.exp(np.log(groups).mean(axis=1)) / groups.mean(axis=1)))
+        flat = np.exp(np.log(groups).mean(axis=1)) / groups.mean(axis=1)
+        flatness = float(np.average(flat, weights=groups.sum(axis=1)))
         return (end * FRAME, floor) if flatness > _FLAT else None

@@ -91,11 +91,17 @@ class Case:
     followed: Preparation | None = None
 
     def bar(self, time: float) -> str:
-        """The name of the bar at `time` in the grid, else in what was heard."""
-        if self.p.grid is not None:
-            return bar_name(int(self.p.grid.bar_index(float(self.p.grid.beat_at(time)) + 1e-3)[0]))
-        size = self.heard.meter[0].beats_per_bar
-        return bar_name(int(self.heard.numbers[np.abs(self.heard.times - time).argmin()]) // size)
+        """The name of the bar at `time`, counted along the heard beats where there are any near."""
+        h, grid = self.heard, self.p.grid
+        i = int(np.abs(h.times - time).argmin())
+        if grid is None:
+            return bar_name(int(h.numbers[i]) // h.meter[0].beats_per_bar)
+        beat = float(grid.beat_at(time))
+        level = float(np.median(np.diff(grid.beat_at(h.times))))
+        if abs(h.times[i] - time) < 1.0 and 0.8 < level < 1.25:
+            # a grid that drifts may be more than a beat away from the count that is heard
+            beat = float(h.numbers[i] + np.round(np.median(grid.beat_at(h.times) - h.numbers)))
+        return bar_name(int(grid.bar_index(beat + 1e-3)[0]))
 
 
 def case(
@@ -382,6 +388,10 @@ def _changes(c: Case) -> Iterator[Finding]:
             if b.first - a.last >= 4 and c.study.kind == RAMPING:
                 text = f"Ramps from {before:.2f} to {after:.2f} BPM between bars {c.bar(start)} and {c.bar(stop)}."
             else:
+                # where the lines of both tempi meet
+                meet = (b.origin - a.origin) / (a.period - b.period)
+                if a.last - 2 <= meet <= b.first + 2:
+                    start = stop = float(a.at(np.array([round(meet)]))[0])
                 text = f"Steps from {before:.2f} to {after:.2f} BPM at bar {c.bar(stop)}."
             yield Finding("ramp" if text.startswith("Ramps") else "step", text, ODD, start, stop)
         elif change < _SAME_TEMPO * 4 and min(a.last - a.first, b.last - b.first) >= 16:
