@@ -79,4 +79,4 @@ def test_figures_are_said_in_one_way() -> None:
     assert words.tempo(Grid((Pin(0, 0), Pin(10, 20), Pin(20, 38)))) == "108.0–120.0"
     summary = Summary(1.0, 7.5, 2.0, 14.84, 1.0, None, 3.0)
     assert words.achieves(summary) == "worst 14.8 ms, 100 %"
-    assert words.achieves(None, 2) == ""
+    assert words.achieves(None) == ""

@@ -11,10 +11,11 @@ import pytest
 
 from mervid.core import analysis
 from mervid.core import preparation as pr
+from mervid.core.analysis import Evidence
 from mervid.core.errors import AudioError
 from mervid.core.grid import Grid, Pin
 from mervid.jobs import fitter, pcm, worker
-from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
+from mervid.jobs.fitter import FOLLOW, STEADY, Fitter, Question, Report
 from mervid.jobs.pool import Message, Pool
 from tests.conftest import RATE, band, beats_heard
 
@@ -45,6 +46,7 @@ def test_a_job_tells_its_story_in_order(tmp_path: Path, wav) -> None:
     done = said[-1].payload
     assert analysis.from_bytes(done.heard).heard.times[0] > 0
     assert done.first.grid is not None
+    assert done.kind == "steady"
     samples = pcm.load(tmp_path / "cache", facts.identity, 2, facts.frames)
     assert samples is not None
     assert samples.shape == (facts.frames, 2)
@@ -176,20 +178,27 @@ def test_offers_say_what_both_fits_achieve() -> None:
     assert "2 hand pins" in fitter.offers(two, DRUMMER)[STEADY].refusal
 
 
-def test_only_the_newest_question_is_answered() -> None:
+def test_only_the_newest_question_is_answered_with_offers_and_then_a_report() -> None:
     asked = Fitter()
-    first = pr.propose(DRUMMER, 110.0)
+    attack = np.zeros(112_000, np.uint8)
+    attack[np.rint(DRUMMER.times * 1000).astype(int)] = 200
+    evidence = Evidence(DRUMMER, attack, np.zeros(8, np.uint8), DRUMMER.times, np.ones(len(DRUMMER.times), np.float32))
+    question = Question(pr.propose(DRUMMER, 110.0), evidence, 110.0)
     keys = [object() for _ in range(4)]
     for key in keys:
-        asked.ask(key, first, DRUMMER)
+        asked.ask(key, question)
     end = time.monotonic() + 30
-    answer = None
-    while answer is None and time.monotonic() < end:
-        answer = asked.poll()
+    answers: list[tuple[object, object]] = []
+    while len(answers) < 2 and time.monotonic() < end:
+        answers += asked.poll()
         time.sleep(0.02)
-    assert answer is not None
-    assert answer[0] is keys[-1]
-    assert asked.poll() is None
+    assert [key for key, _ in answers] == [keys[-1]] * 2
+    offers, report = (answer for _, answer in answers)
+    assert isinstance(offers, dict)
+    assert isinstance(report, Report)
+    assert report.kind == "wandering"
+    assert report.doubts == 1
+    assert asked.poll() == []
     asked.close()
 
 
