@@ -23,7 +23,14 @@ class _Parser(argparse.ArgumentParser):
 
 
 def parser(command: str | None) -> argparse.ArgumentParser:
-    """The parser of `mervid prepare ...`, or of `mervid [FILE ...]`."""
+    """The parser of `mervid prepare ...`, of `mervid tell ...`, or of `mervid [FILE ...]`."""
+    if command == "tell":
+        p = _Parser(
+            prog="mervid tell", description="Hear recordings and say what is odd about each; nothing is written."
+        )
+        p.add_argument("files", nargs="+", metavar="FILE", help="recordings")
+        p.add_argument("--expect", metavar="LOW-HIGH", help="range of tempo in BPM that is expected, such as 90-130")
+        return p
     if command == "prepare":
         p = _Parser(
             prog="mervid prepare", description="Hear recordings, fit grids that follow them, and export both formats."
@@ -34,7 +41,8 @@ def parser(command: str | None) -> argparse.ArgumentParser:
     p = _Parser(
         prog="mervid",
         description="Prepare recordings for mixing: hear the beats, see the drift, fit a grid that stays.",
-        epilog="'mervid prepare FILE... --out DIR' does the same job without a window.",
+        epilog="'mervid prepare FILE... --out DIR' does the same job without a window, "
+        "'mervid tell FILE...' says what is odd about recordings.",
     )
     p.add_argument("files", nargs="*", metavar="FILE", help="recordings to open")
     p.add_argument("--demo", action="store_true", help="open the demo set 'Tideline Social'")
@@ -48,6 +56,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     if words[:1] == ["prepare"]:
         options = parser("prepare").parse_args(words[1:])
         return prepare([Path(f) for f in options.files], Path(options.out))
+    if words[:1] == ["tell"]:
+        options = parser("tell").parse_args(words[1:])
+        return tell([Path(f) for f in options.files], options.expect)
     options = parser(None).parse_args(words)
     files = [Path(f) for f in options.files]
     from .core.audio import check_readable
@@ -64,6 +75,43 @@ def main(argv: Sequence[str] | None = None) -> int:
     from .desk.window import recordings_in
 
     return run([r for f in files for r in recordings_in(f)], demo=options.demo)
+
+
+def tell(files: list[Path], expect: str | None) -> int:
+    """Hear each file and print its kind of time and its findings."""
+    from .core import analysis, guidance, ranges
+    from .core.audio import shown
+    from .core.errors import MervidError
+    from .jobs.fitter import Question, report
+
+    wanted = None
+    if expect is not None:
+        try:
+            low, high = (float(x) for x in expect.replace(",", ".").split("-"))
+            wanted = ranges.of(low, high)
+        except ValueError:
+            print(f"mervid: '{expect}' is no range of tempo: write it as 90-130", file=sys.stderr)
+            return 2
+        except MervidError as e:
+            print(f"mervid: {e}", file=sys.stderr)
+            return 2
+    failed = 0
+    for f in files:
+        try:
+            facts, evidence = analysis.analyse(f)
+        except MervidError as e:
+            failed += 1
+            print(f"mervid: {e}", file=sys.stderr)
+            continue
+        if evidence.problem:
+            print(evidence.problem, file=sys.stderr)
+        first = guidance.propose(evidence, facts.duration, wanted)
+        told = report(Question(first, evidence, facts.duration, facts.delay_known, wanted))
+        print(f"{shown(f)}\t{told.kind}", flush=True)
+        for finding in told.findings:
+            at = f"{finding.start:.2f} s" if finding.start is not None else ""
+            print(f"\t{finding.weight}\t{at}\t{finding.text}", flush=True)
+    return 1 if failed else 0
 
 
 def prepare(files: list[Path], out: Path) -> int:

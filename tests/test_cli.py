@@ -54,6 +54,20 @@ def test_prepare_goes_on_after_a_bad_file(tmp_path: Path, wav) -> None:
     assert b"caf\xe9.jams" in os.listdir(os.fsencode(tmp_path / "out"))
 
 
+def test_tell_says_what_is_odd(tmp_path: Path, wav) -> None:
+    bad = tmp_path / "bad.wav"
+    bad.write_bytes(b"RIFF nothing")
+    done = mervid("tell", "--expect", "180-240", places.demo_folder() / "Copper Ferry.ogg", bad)
+    assert done.returncode == 1
+    lines = done.stdout.splitlines()
+    assert lines[0] == "Copper Ferry.ogg\twandering"
+    # counted twice as fast to lie in the range
+    assert any("Wanders between 22" in line for line in lines[1:])
+    assert all(line.split("\t")[1] in ("doubt", "odd", "note") for line in lines[1:])
+    assert "bad.wav" in done.stderr
+    assert not list(tmp_path.glob("*.jams"))
+
+
 def test_prepare_without_the_ears_weights_says_so_and_goes_on(
     tmp_path: Path, wav, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -70,6 +84,8 @@ def test_prepare_without_the_ears_weights_says_so_and_goes_on(
 @pytest.mark.parametrize(
     ("words", "says"),
     [
+        (["tell", "x.wav", "--expect", "fast"], "'fast' is no range of tempo"),
+        (["tell", "x.wav", "--expect", "130-90"], "130 to 90 BPM is no range"),
         (["prepare"], "the following arguments are required: FILE, --out"),
         (["prepare", "x.wav"], "the following arguments are required: --out"),
         (["--nonsense"], "unrecognized arguments: --nonsense"),

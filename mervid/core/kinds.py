@@ -36,6 +36,7 @@ _STROKES = 48
 _STEP = 0.01
 _EQUAL = 0.0015
 _RAMP = 0.04
+_LASTING = 9.0
 _RAMP_BEATS = 5
 
 
@@ -141,6 +142,8 @@ def _kind(
         return STEADY
     if condition.lead_in is not None:
         return TURNTABLE
+    # for some seconds a drummer, too, keeps one line
+    runs = tuple(r for r in runs if (r.last - r.first) * r.period >= _LASTING)
     covered = sum(r.last - r.first + 1 for r in runs) / n
     changes = [(a, b, abs(b.period / a.period - 1)) for a, b in itertools.pairwise(runs)]
     stepped = [c for c in changes if c[2] >= _STEP]

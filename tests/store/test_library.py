@@ -150,6 +150,22 @@ def test_an_older_library_is_migrated_after_a_copy(tmp_path: Path) -> None:
         assert db.execute("SELECT title FROM tracks").fetchall() == [("a",)]
 
 
+def test_a_library_of_version_1_keeps_its_tracks(tmp_path: Path) -> None:
+    path = tmp_path / "l.sqlite"
+    library, i = filled(path)
+    library.close()
+    with sqlite3.connect(path) as db:
+        db.execute("ALTER TABLE tracks DROP COLUMN kind")
+        db.execute("ALTER TABLE tracks DROP COLUMN doubts")
+        db.execute("PRAGMA user_version=1")
+    again = Library(path)
+    assert (again.track(i).title, again.track(i).kind, again.track(i).doubts) == ("a", "", 0)
+    assert again.history(i).preparation.hints == ()
+    again.set_outlook(i, "wandering", 2)
+    assert (again.track(i).kind, again.track(i).doubts) == ("wandering", 2)
+    again.close()
+
+
 def test_a_failed_migration_changes_nothing(tmp_path: Path) -> None:
     path = tmp_path / "l.sqlite"
     filled(path)[0].close()
