@@ -79,10 +79,10 @@ class TrackModel(QAbstractListModel):
         key = (track.id, track.head)
         if key not in self._tempo:
             p = self._bench.library.history(track.id).preparation
-            words = f"{tempo(p.grid)} BPM" if p.grid else "no beats heard"
-            self._tempo[key] = (f"{words}   {clock(track.duration)}", p.readiness)
+            self._tempo[key] = (f"{tempo(p.grid)} BPM" if p.grid else "no beats heard", p.readiness)
         words, readiness = self._tempo[key]
-        return (f"{words}   {track.kind}" if track.kind else words, readiness, None)
+        words = f"{words.removesuffix(' BPM')}  {track.kind}" if track.kind else words
+        return (f"{words}  {clock(track.duration)}", readiness, None)
 
 
 class _Painter(QStyledItemDelegate):
