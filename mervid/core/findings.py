@@ -376,6 +376,7 @@ def _changes(c: Case) -> Iterator[Finding]:
     """Steps, ramps, and beats that come early or late after an edit."""
     if c.study.kind not in (STEPPED, RAMPING, STEADY, UNCLEAR):
         return
+    yield from _ends(c)
     said = 0
     for a, b in itertools.pairwise(c.study.runs):
         before, after = 60 / a.period, 60 / b.period
@@ -408,6 +409,23 @@ def _changes(c: Case) -> Iterator[Finding]:
                 )
     if said > _MANY:
         yield Finding("steps", f"{said - _MANY} more changes of tempo follow.", ODD)
+
+
+def _ends(c: Case) -> Iterator[Finding]:
+    """A steady recording that slows down (or speeds up) to its end."""
+    e, n = c.study.steady, len(c.heard.times)
+    tail = [a for a, b in kinds.stretches(~c.study.inside, 2) if b == n]
+    if c.study.kind != RAMPING or e is None or not tail or n - tail[0] > 32 or tail[0] < 2:
+        return
+    way = "Slows down" if c.heard.times[-1] - c.heard.times[-2] > e.period else "Speeds up"
+    t = float(c.heard.times[tail[0] - 1])
+    yield Finding(
+        "ending",
+        f"{way} over its last {n - tail[0]} beats, from bar {c.bar(t)} on.",
+        ODD,
+        t,
+        float(c.heard.times[-1]),
+    )
 
 
 def _gaps(c: Case) -> Iterator[Finding]:

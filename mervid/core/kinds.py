@@ -31,7 +31,7 @@ _LEAST_BEATS = 16
 _UNSURE = 0.75
 _MOSTLY = 0.8
 _SURE = 0.9
-_STRETCH = 4
+_STRETCH, _END = 4, 2
 _STROKES = 48
 _STEP = 0.01
 _EQUAL = 0.0015
@@ -135,11 +135,16 @@ def _kind(
     # beats off the line count against it where they are surely heard: not in a lead-in without drums
     against = [
         (a, b)
-        for a, b in stretches(~inside, _STRETCH)
-        if float(np.median(heard.confidence[a:b])) >= _SURE and float(np.median(drums[a:b])) >= 0.5
+        for a, b in stretches(~inside, _END)
+        if (b - a >= _STRETCH or a == 0 or b == n)
+        and float(np.median(heard.confidence[a:b])) >= _SURE
+        and float(np.median(drums[a:b])) >= 0.5
     ]
     if inside.mean() >= _MOSTLY and not against:
         return STEADY
+    if inside.mean() >= _MOSTLY and all(b == n or a == 0 for a, b in against):
+        # all but the beginning or the end: it gets going, or slows down to stop
+        return RAMPING
     if condition.lead_in is not None:
         return TURNTABLE
     # for some seconds a drummer, too, keeps one line

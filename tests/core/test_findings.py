@@ -87,6 +87,11 @@ def test_drift_steps_and_ramps() -> None:
     assert text.startswith("Ramps from 120.00 to 150.00 BPM between bars 1")
 
 
+def test_a_slowed_ending() -> None:
+    slowed = evidence(beats(np.concatenate([np.full(160, 0.5), [0.53, 0.56, 0.6]])))
+    assert told(slowed)["ending"].text == "Slows down over its last 3 beats, from bar 41 on."
+
+
 def _all(e: Evidence) -> tuple[Finding, ...]:
     duration = len(e.attack) / 1000
     p = pr.propose(e.heard, duration)

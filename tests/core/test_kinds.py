@@ -44,6 +44,7 @@ def test_never_steady_where_a_steady_grid_leaves_twenty_ms() -> None:
     """One tempo change of 0.5 % in the middle puts the ends of 200 beats 60 ms apart from any line."""
     assert kind_of(np.repeat([0.5, 0.5025], 100)) != kinds.STEADY
     assert kind_of(np.concatenate([np.full(100, 0.5), [0.56], np.full(100, 0.5)])) != kinds.STEADY
+    assert kind_of(np.concatenate([np.full(200, 0.5), [0.53, 0.56, 0.6]])) == kinds.RAMPING
 
 
 @pytest.mark.parametrize(
