@@ -13,7 +13,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import drift, fitting, kinds, preparation
+from . import drift, fitting, kinds, pointer, preparation
 from .analysis import Evidence
 from .drift import Summary, Trace
 from .errors import Refused
@@ -25,7 +25,7 @@ from .kinds import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR, WANDERING, Stud
 from .opinions import Opinion
 from .preparation import Preparation
 from .ranges import TempoRange
-from .tracker import Heard
+from .tracker import Heard, stretches
 
 Floats = NDArray[np.float64]
 
@@ -89,6 +89,7 @@ class Case:
     trace: Trace | None
     summary: Summary | None
     followed: Preparation | None = None
+    drums: Floats | None = None
 
     def bar(self, time: float) -> str:
         """The name of the bar at `time`, counted along the heard beats where there are any near."""
@@ -122,16 +123,26 @@ def case(
     followed : what following the recording gives, where it is known already
     """
     heard = heard_of(evidence, p)
-    drums = None
-    if evidence.strengths is not None and len(heard.times):
-        frame = np.clip((heard.times * 50).astype(int), 0, len(evidence.strengths.drums) - 1)
-        drums = evidence.strengths.drums[frame].astype(float)
+    ear = evidence.strengths
+    drums = pointer.peaks(ear.drums, heard.times) if ear is not None and len(heard.times) else None
     studied = kinds.study(
         heard, evidence.attack_strength(), drums=drums, sway=evidence.sway, condition=evidence.condition
     )
     trace = preparation.trace_of(p, heard)
-    summary = drift.summary(trace) if trace is not None else None
-    return Case(p, evidence, heard, studied, opinions, duration, delay_known, wanted, trace, summary, followed)
+    return Case(
+        p,
+        evidence,
+        heard,
+        studied,
+        opinions,
+        duration,
+        delay_known,
+        wanted,
+        trace,
+        drift.summary(trace) if trace is not None else None,
+        followed,
+        drums,
+    )
 
 
 def findings(c: Case) -> tuple[Finding, ...]:
@@ -254,7 +265,7 @@ def _phase(c: Case) -> Iterator[Finding]:
 
 def _unsure(c: Case) -> Iterator[Finding]:
     """Where the beats are doubtful: these spots come first."""
-    doubtful = kinds.stretches(c.heard.confidence < _UNSURE, _LEAST_UNSURE)
+    doubtful = stretches(c.heard.confidence < _UNSURE, _LEAST_UNSURE)
     if doubtful:
         a, b = max(doubtful, key=lambda s: s[1] - s[0])
         total = sum(y - x for x, y in doubtful)
@@ -414,7 +425,7 @@ def _changes(c: Case) -> Iterator[Finding]:
 def _ends(c: Case) -> Iterator[Finding]:
     """A steady recording that slows down (or speeds up) to its end."""
     e, n = c.study.steady, len(c.heard.times)
-    tail = [a for a, b in kinds.stretches(~c.study.inside, 2) if b == n]
+    tail = [a for a, b in stretches(~c.study.inside, 2) if b == n]
     if c.study.kind != RAMPING or e is None or not tail or n - tail[0] > 32 or tail[0] < 2:
         return
     way = "Slows down" if c.heard.times[-1] - c.heard.times[-2] > e.period else "Speeds up"
@@ -516,18 +527,16 @@ def _start(c: Case) -> Iterator[Finding]:
 
 def _sounds(c: Case) -> Iterator[Finding]:
     """Little percussion."""
-    ear = c.evidence.strengths
-    if ear is None:
+    if c.drums is None:
         return
-    frame = np.clip((c.heard.times * 50).astype(int), 0, len(ear.drums) - 1)
-    if float(np.mean(ear.drums[frame])) < _BARE:
+    if float(c.drums.mean()) < _BARE:
         yield Finding(
             "bare",
             "Hardly any percussion: check the beats by ear against the click, or set pins by hand.",
             DOUBT if float(np.median(c.heard.confidence)) < 0.75 else ODD,
         )
         return
-    bare = kinds.stretches(ear.drums[frame] < 0.3, 32)
+    bare = stretches(c.drums < 0.3, 32)
     for a, b in bare[:2]:
         t, u = float(c.heard.times[a]), float(c.heard.times[b - 1])
         yield Finding("section bare", f"No percussion from bar {c.bar(t)} to {c.bar(u)}.", NOTE, t, u)

@@ -16,7 +16,7 @@ from . import precision, tempo
 from .condition import Condition
 from .precision import Run
 from .tempo import Estimate
-from .tracker import Heard
+from .tracker import Heard, stretches
 from .turntable import Sway
 
 Floats = NDArray[np.float64]
@@ -111,12 +111,6 @@ def _main_line(
     if line is not None and strokes.sum() >= _STROKES:
         line = tempo.estimate(attacks[strokes], numbers[strokes])
     return line, inside
-
-
-def stretches(mask: NDArray[np.bool_], least: int = 1) -> list[tuple[int, int]]:
-    """First and one past the last of each stretch of `mask` that is at least so long."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
-    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a >= least]
 
 
 def _kind(

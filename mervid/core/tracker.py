@@ -203,14 +203,18 @@ def _music(ear: Strengths, times: Floats) -> Floats:
     return times[first : last + 1] if np.median(strength[first : last + 1]) >= _FAINT else times[:0]
 
 
+def stretches(mask: NDArray[np.bool_], least: int = 1) -> list[tuple[int, int]]:
+    """First and one past the last of each stretch of `mask` that is at least so long."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a >= least]
+
+
 def _at_rest(strength: Floats, steady: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Beats in long stretches where the ear hears no beat at all and no steady line carries the count."""
     out = np.zeros(len(strength), bool)
     faint = (strength < _FAINT / 2) & ~steady
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], faint.astype(int), [0]])))
-    for a, b in zip(edges[::2], edges[1::2], strict=True):
-        if b - a >= _RESTING:
-            out[a:b] = True
+    for a, b in stretches(faint, _RESTING):
+        out[a:b] = True
     return out
 
 
