@@ -19,6 +19,7 @@ from . import pointer, precision, tracker
 from .analysis import Evidence
 from .ear import Strengths
 from .errors import Refused
+from .evidence import ATTACK_RATE
 from .grid import locate
 from .spectra import FPS as EAR_FPS
 from .tracker import Heard
@@ -38,6 +39,7 @@ _AROUND = 4.0
 _REACH = 1.22
 _LEAST_BARS = 16
 _SAID = 0.98
+_AS_CLEAR = 0.5
 
 
 @attrs.frozen
@@ -201,7 +203,7 @@ def _searched(beats: Beats, hint: Hint, metre: int, evidence: Evidence) -> Beats
     if len(found) < 4:
         return beats
     position, own, _ = pointer.bars(ear, found)
-    attack = evidence.attack_strength()[int(zero * 1000) :]
+    attack = evidence.attack_strength()[int(zero * ATTACK_RATE) :]
     times, _, _ = tracker.place(attack, found, position, own, ear)
     position, _, _ = pointer.bars(ear, times)
     sure = pointer.peaks(ear.beat, times)
@@ -254,8 +256,10 @@ def _pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
                 # half a beat later, other beats are the strong ones
                 part = slice(a + 1 + int(changed[0]), a + 2 + int(changed[-1]))
                 opens[part] = pointer.bars(evidence.strengths, new[part])[0] == 0
-    for i, p in zip(own, inside, strict=True):
-        new[i] = p
+    for i, p, moved in zip(own, inside, off, strict=True):
+        # a pin beside its attack, set freely, says where the grid goes, not what is heard
+        if moved or _struck(evidence, p) >= _AS_CLEAR * _struck(evidence, float(new[i])):
+            new[i] = p
     confidence = beats.confidence.copy()
     confidence[own] = 0.98
     ok = np.concatenate([[True], np.diff(np.maximum.accumulate(new)) > _APART])
@@ -266,6 +270,12 @@ def _pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
             if 0 <= j < len(new) and j not in own and abs(new[j] - new[i]) < _APART:
                 ok[j] = False
     return Beats(new[ok], beats.step[ok], opens[ok], confidence[ok])
+
+
+def _struck(evidence: Evidence, time: float) -> float:
+    """The strongest attack within 3 ms of `time`, 0 to 1; never quite 0."""
+    i = max(0, round(time * ATTACK_RATE))
+    return float(evidence.attack[max(0, i - 3) : i + 4].max(initial=1)) / 255
 
 
 def _shift(times: Floats, a: int, b: int, before: float, after: float, *, outer: bool, backward: bool) -> Floats:

@@ -34,6 +34,7 @@ class Advice(QObject):
         self.report = Report()
         self.fresh = False
         self.index = 0
+        self._previewed = False
 
     def forget(self) -> None:
         """Another track is opened."""
@@ -42,7 +43,10 @@ class Advice(QObject):
 
     def take(self, report: Report) -> None:
         """A report came; the list keeps how many decisions the track asks for."""
-        self.report, self.fresh, self.index = report, True, 0
+        if self._previewed or self.index:
+            # the button that was pointed at, and the list that was stepped through, are gone
+            self.bench.preview(None)
+        self.report, self.fresh, self.index, self._previewed = report, True, 0, False
         track = self.bench.track
         if track is not None:
             try:
@@ -59,6 +63,7 @@ class Advice(QObject):
         """Show what a finding's fix would give; None shows what is saved again."""
         fix = finding.fix if finding is not None and self.fresh else None
         if not self.index:
+            self._previewed = fix is not None
             self.bench.preview(fix.preparation if fix is not None else None)
 
     def use(self, finding: Finding) -> bool:
