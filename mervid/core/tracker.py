@@ -27,6 +27,8 @@ _SURE = 0.3
 _RESTING = 12
 _HEARD = 0.2
 _STRETCH = 4
+_ONE_TEMPO = 0.006
+_NEAR_BEATS = 24
 
 
 @attrs.frozen(eq=False)
@@ -130,6 +132,10 @@ def follow(
         return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
     position, metre, _ = pointer.bars(ear, rough)
     times, clear, steady = place(attack, rough, position, metre, ear)
+    agreed = agree(ear, times, steady)
+    if agreed is not None:
+        position, metre, _ = pointer.bars(ear, agreed)
+        times, clear, steady = place(attack, agreed, position, metre, ear)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(pointer.peaks(ear.beat, times, 3), steady >= 0)
     times, steady = times[keep], steady[keep]
@@ -216,6 +222,65 @@ def _at_rest(strength: Floats, steady: NDArray[np.bool_]) -> NDArray[np.bool_]:
     for a, b in stretches(faint, _RESTING):
         out[a:b] = True
     return out
+
+
+def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
+    """Beats with one side of the beat through all steady stretches of one tempo; None where nothing changes.
+
+    A count that changes between on and off the beat while the tempo stays is nearly always misheard (common practice,
+    no source): the side that the ear supports more, over all these stretches, is taken throughout.
+    """
+    runs = [np.flatnonzero(steady == k) for k in range(int(steady.max(initial=-1)) + 1)]
+    if len(runs) < 2:
+        return None
+    gain = pointer.observed(ear.beat)
+
+    def support(at: Floats) -> float:
+        frame = np.clip(np.rint(at * pointer.FPS).astype(int), 0, len(gain) - 1)
+        return float(np.maximum(gain[frame], -pointer.QUIET).sum())
+
+    period = [float(np.median(np.diff(times[r]))) for r in runs]
+    side, group = [0], [0]
+    for k in range(1, len(runs)):
+        beats = (times[runs[k][0]] - times[runs[k - 1][-1]]) / ((period[k] + period[k - 1]) / 2)
+        off = abs(beats - round(beats))
+        same = abs(period[k] / period[k - 1] - 1) < _ONE_TEMPO and beats < _NEAR_BEATS
+        known = same and (off < 0.15 or off > 0.35)
+        group.append(group[-1] if known else group[-1] + 1)
+        side.append((side[-1] + (off > 0.35)) % 2 if known else 0)
+    won = np.array([support(times[r]) - support(times[r] + p / 2) for r, p in zip(runs, period, strict=True)])
+    shift = np.zeros(len(times))
+    for g in set(group):
+        members = [k for k in range(len(runs)) if group[k] == g]
+        sides = np.array([side[k] for k in members])
+        if sides.min() == sides.max():
+            continue
+        wins = 1 if won[members][sides == 1].sum() > won[members][sides == 0].sum() else 0
+        for k in members:
+            if side[k] != wins:
+                shift[runs[k]] = 0.5
+    if not shift.any():
+        return None
+    return _shifted(times, shift, runs, period)
+
+
+def _shifted(times: Floats, shift: Floats, runs: list[Ints], period: list[float]) -> Floats:
+    """Runs moved by so many beats, and the gaps between them filled evenly."""
+    pieces = [times[: runs[0][0]] + shift[runs[0][0]] * period[0]]
+    for k, run in enumerate(runs):
+        here = times[run] + shift[run] * period[k]
+        pieces.append(here)
+        if k + 1 < len(runs):
+            start = times[runs[k + 1][0]] + shift[runs[k + 1][0]] * period[k + 1]
+            old = times[run[-1] + 1 : runs[k + 1][0]]
+            if shift[run[-1]] == shift[runs[k + 1][0]]:
+                pieces.append(old + shift[run[-1]] * period[k])
+            else:
+                beats = max(1, round((start - here[-1]) / ((period[k] + period[k + 1]) / 2)))
+                pieces.append(here[-1] + (start - here[-1]) * np.arange(1, beats) / beats)
+    pieces.append(times[runs[-1][-1] + 1 :] + shift[runs[-1][-1]] * period[-1])
+    out = np.concatenate(pieces)
+    return out[np.concatenate([[True], np.diff(np.maximum.accumulate(out)) > 0.1])]
 
 
 def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: float) -> tuple[Floats, Floats, Ints]:
