@@ -187,6 +187,11 @@ def _fix(label: str, c: Case, edit: preparation.Edit[...], *args: object) -> Fix
     return None if after == c.p else Fix(label, preparation.name_of(edit), after)
 
 
+def _span(ms: float) -> str:
+    """'12 ms', or '2.4 s' from a second on."""
+    return f"{abs(ms):.0f} ms" if abs(ms) < 1000 else f"{abs(ms) / 1000:.1f} s"
+
+
 def _percent(x: float) -> str:
     return f"{round(100 * x)} %"
 
@@ -314,7 +319,7 @@ def _tempo(c: Case) -> Iterator[Finding]:
     yield Finding(
         "fraction",
         f"Steady at {e.tempo:.3f} ± {margin} BPM, not {e.whole}: "
-        f"rounding would put the last beat {abs(off):.0f} ms {'late' if off > 0 else 'early'}.",
+        f"rounding would put the last beat {_span(off)} {'late' if off > 0 else 'early'}.",
         ODD,
         float(c.heard.times[-1]),
         fix=_steady_fix(f"Set {e.tempo:.3f} BPM", c, e.tempo),
@@ -340,7 +345,7 @@ def _kept(c: Case) -> Iterator[Finding]:
         end = float(np.median(c.trace.error[-4:]))
         yield Finding(
             "drift",
-            f"The grid begins to drift at bar {c.bar(s.leaves)} and stays out: {abs(end):.0f} ms "
+            f"The grid begins to drift at bar {c.bar(s.leaves)} and stays out: {_span(end)} "
             f"{'early' if end > 0 else 'late'} by the end.",
             DOUBT,
             s.leaves,

@@ -39,6 +39,8 @@ class Done:
 _queue: Any = None
 _flags: Any = None
 DECODING, LISTENING = "decoding", "listening"
+LONG = 1200.0
+"""From so many seconds on, findings wait until a track is opened: fitting hours takes a minute."""
 
 
 def start(queue: Any, flags: Any) -> None:
@@ -88,7 +90,9 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool, wanted: 
         if listen:
             found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
             first = guidance.propose(found, facts.duration, wanted)
-            told = fitter.report(fitter.Question(first, found, facts.duration, facts.delay_known, wanted))
+            told = fitter.Report()
+            if facts.duration < LONG:
+                told = fitter.report(fitter.Question(first, found, facts.duration, facts.delay_known, wanted))
             beats = len(found.heard.times)
             done = Done(
                 analysis.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem
