@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.errors import FormatError
-from ..core.fitting import fewest_pins
 from ..core.grid import Grid, MeterMark, Pin
+from ..core.polyline import fewest_pins
 
 Floats = NDArray[np.float64]
 EXACT = 0.6e-6
