@@ -204,7 +204,7 @@ def _searched(beats: Beats, hint: Hint, metre: int, evidence: Evidence) -> Beats
         return beats
     position, own, _ = pointer.bars(ear, found)
     attack = evidence.attack_strength()[int(zero * ATTACK_RATE) :]
-    times, _, _ = tracker.place(attack, found, position, own, ear)
+    times, _, _ = tracker.settle(ear, attack, found, position, own)
     position, _, _ = pointer.bars(ear, times)
     sure = pointer.peaks(ear.beat, times)
     new = Beats(times + zero, np.ones(len(times), np.int64), position == 0, np.clip(sure, 0.02, 0.98))

@@ -131,11 +131,7 @@ def follow(
     if len(rough) < 4:
         return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
     position, metre, _ = pointer.bars(ear, rough)
-    times, clear, steady = place(attack, rough, position, metre, ear)
-    agreed = agree(ear, times, steady)
-    if agreed is not None:
-        position, metre, _ = pointer.bars(ear, agreed)
-        times, clear, steady = place(attack, agreed, position, metre, ear)
+    times, clear, steady = settle(ear, attack, rough, position, metre)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(pointer.peaks(ear.beat, times, 3), steady >= 0)
     times, steady = times[keep], steady[keep]
@@ -222,6 +218,18 @@ def _at_rest(strength: Floats, steady: NDArray[np.bool_]) -> NDArray[np.bool_]:
     for a, b in stretches(faint, _RESTING):
         out[a:b] = True
     return out
+
+
+def settle(
+    ear: Strengths, attack: NDArray[np.float32], rough: Floats, position: Ints, metre: int
+) -> tuple[Floats, Floats, Ints]:
+    """Placed beats, as `place` gives them, on one side of the beat through all steady stretches of one tempo."""
+    times, clear, steady = place(attack, rough, position, metre, ear)
+    agreed = agree(ear, times, steady)
+    if agreed is None:
+        return times, clear, steady
+    position, metre, _ = pointer.bars(ear, agreed)
+    return place(attack, agreed, position, metre, ear)
 
 
 def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
