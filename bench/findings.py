@@ -56,7 +56,7 @@ def tells(job: tuple[str, str]) -> Row:
     """Everything about one recording."""
     import numpy as np
 
-    from mervid.core import findings, opinions, preparation
+    from mervid.core import case, findings, opinions, preparation
 
     warnings.filterwarnings("ignore")
     folder, name = job
@@ -66,9 +66,9 @@ def tells(job: tuple[str, str]) -> Row:
     heard = found.heard
     row: Row = {"name": name, "class": truth.get("class", "demo"), "notes": str(truth.get("notes", ""))}
     p = preparation.propose(heard, duration)
-    case = findings.case(p, found, opinions.opinions(found, heard), duration=duration)
-    told = findings.findings(case)
-    row["kind"] = case.study.kind
+    studied = case.case(p, found, opinions.opinions(found, heard), duration=duration)
+    told = findings.findings(studied)
+    row["kind"] = studied.study.kind
     row["told"] = [(f.key, f.text) for f in told]
     row |= _checked(told, row, beats, downs, heard)
     if len(heard.times) > 20:

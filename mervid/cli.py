@@ -82,7 +82,7 @@ def tell(files: list[Path], expect: str | None) -> int:
     from .core import analysis, guidance, ranges
     from .core.audio import shown
     from .core.errors import MervidError
-    from .jobs.fitter import Question, report
+    from .core.report import Question, report
 
     wanted = None
     if expect is not None:

@@ -53,13 +53,12 @@ class Inspector:
 
     def __init__(self, rate: int) -> None:
         self._step = max(1, round(rate * FRAME))
-        self._rest = np.zeros((0, 1), np.float32)
+        self._rest = np.zeros(0, np.float32)
         self._powers: list[Floats] = []
         self._head: list[Samples] = []
         self._head_frames = int(_HEAD / FRAME)
         self._peak = 0.0
         self._clipped = 0
-        self._held = np.zeros(0)
         self._side = self._mid = 0.0
 
     def push(self, block: Samples) -> None:
@@ -70,14 +69,14 @@ class Inspector:
         mid = x.mean(axis=1)
         self._mid += float(mid @ mid)
         self._side += float(((x[:, 0] - x[:, -1]) ** 2).sum()) / 4
-        joined = np.concatenate([self._rest[:, 0], mid]) if len(self._rest) else mid
+        joined = np.concatenate([self._rest, mid])
         n = len(joined) // self._step
         frames = joined[: n * self._step].reshape(n, self._step)
         self._powers.append(np.mean(frames.astype(np.float64) ** 2, axis=1))
         if self._head_frames > 0:
             self._head.append(frames[: self._head_frames].copy())
             self._head_frames -= len(frames)
-        self._rest = joined[n * self._step :, None]
+        self._rest = joined[n * self._step :]
 
     def _flat_tops(self, x: Samples) -> int:
         """How many stretches of at least three samples stay at full scale; each is counted where it begins."""

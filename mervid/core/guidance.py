@@ -15,7 +15,7 @@ from .analysis import Evidence
 from .errors import Refused
 from .grid import Grid, MeterMark, Pin
 from .guided import COUNT, DOWNBEAT, Hint
-from .preparation import Preparation, edit
+from .preparation import Cue, Preparation, edit
 from .ranges import TempoRange
 from .tracker import Heard
 
@@ -54,8 +54,13 @@ def propose(evidence: Evidence, duration: float, wanted: TempoRange | None = Non
     tempo = 60 / float(np.median(np.diff(evidence.heard.times)))
     if wanted.holds(tempo):
         return first
-    ratio = next((r for r in LEVELS if wanted.holds(tempo * r)), None)
+    ratio = level_within(wanted, tempo)
     return first if ratio is None else listen_again(first, evidence, (Hint(COUNT, value=ratio),))
+
+
+def level_within(wanted: TempoRange, tempo: float) -> float | None:
+    """How many beats for each that is heard bring `tempo` in BPM into the range; None where no common mistake does."""
+    return next((r for r in LEVELS if wanted.holds(tempo * r)), None)
 
 
 @edit("Listen again")
@@ -96,17 +101,19 @@ def _same_beats(grid: Grid, heard: Heard) -> bool:
     """Does the grid count the beats that are heard, in the bars that are heard?"""
     if len(heard.times) < 8:
         return False
-    beats = grid.beat_at(heard.times)
-    places = np.round(beats - heard.numbers)
-    step = float(np.median(np.diff(beats)))
-    return bool(0.8 < step < 1.25 and np.mean(places == np.median(places)) > 0.5 and heard_bars(grid, heard))
+    places = np.round(grid.beat_at(heard.times) - heard.numbers)
+    mostly = np.mean(places == np.median(places)) > 0.5
+    return bool(counts_alike(grid, heard) and mostly and _meter(heard, offset(grid, heard)) == grid.meter)
 
 
-def heard_bars(grid: Grid, heard: Heard) -> bool:
-    """Are the bars of the grid those that are heard?"""
-    shift = _offset(grid, heard)
-    marks = tuple(MeterMark(m.beat + shift, m.beats_per_bar) for m in heard.meter)
-    return marks == grid.meter
+def _meter(heard: Heard, later: float) -> tuple[MeterMark, ...]:
+    """The meter that is heard, for a grid whose beats count so many more."""
+    return tuple(MeterMark(m.beat + later, m.beats_per_bar) for m in heard.meter)
+
+
+def counts_alike(grid: Grid, heard: Heard) -> bool:
+    """Does the grid count about one beat for each that is heard?"""
+    return bool(0.8 < float(np.median(np.diff(grid.beat_at(heard.times)))) < 1.25)
 
 
 def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tuple[float, ...]) -> Preparation:
@@ -125,20 +132,18 @@ def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tu
 
 def _renamed(p: Preparation, grid: Grid, old: Heard, new: Heard) -> Preparation:
     """Only the count changed: pins and cues keep their instants and get new numbers."""
-    shift = _offset(grid, old)
     whole = float(new.numbers[0] - old.numbers[0])
     pins = tuple(attrs.evolve(q, beat=q.beat + whole) for q in grid.pins)
     cues = tuple(attrs.evolve(c, beat=c.beat + whole) if c.beat is not None else c for c in p.cues)
-    meter = tuple(MeterMark(m.beat + shift, m.beats_per_bar) for m in new.meter)
-    return attrs.evolve(p, grid=Grid(pins, meter), cues=cues)
+    return attrs.evolve(p, grid=Grid(pins, _meter(new, offset(grid, old))), cues=cues)
 
 
-def _offset(grid: Grid, heard: Heard) -> float:
+def offset(grid: Grid, heard: Heard) -> float:
     """Grid beat less heard number, for most beats."""
     return float(np.round(np.median(grid.beat_at(heard.times) - heard.numbers)))
 
 
-def _carried(p: Preparation, old: Grid, new: Grid) -> tuple:  # type: ignore[type-arg]
+def _carried(p: Preparation, old: Grid, new: Grid) -> tuple[Cue, ...]:
     """Cues on the same instants, on the nearest beat of the new grid where they were on one."""
     out = []
     for c in p.cues:
@@ -179,8 +184,7 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     before = tuple(q for q in grid.pins if q.time < lo - 1e-9)
     moved = number(right.time) + zero - right.beat if right else 0.0
     after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)
-    meter = tuple(MeterMark(m.beat + round(zero), m.beats_per_bar) for m in new.meter)
-    return Grid((*before, *middle, *after), meter)
+    return Grid((*before, *middle, *after), _meter(new, float(round(zero))))
 
 
 def _steady(new: Heard, added: tuple[float, ...]) -> Grid:

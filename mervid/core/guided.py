@@ -20,7 +20,6 @@ from .analysis import Evidence
 from .ear import Strengths
 from .errors import Refused
 from .evidence import ATTACK_RATE
-from .grid import locate
 from .spectra import FPS as EAR_FPS
 from .tracker import Heard
 
@@ -128,12 +127,9 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
 def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, int]:
     """Beats under the hints that change which there are, and beats in most bars; kept while pins are dragged."""
     heard = evidence.heard
-    at = np.array([m.beat for m in heard.meter])
-    size = np.array([m.beats_per_bar for m in heard.meter])
-    opens = locate(at, size, heard.numbers.astype(float))[2] == 0
     step = np.concatenate([[1], np.diff(heard.numbers)])
-    beats = Beats(heard.times, step, opens, heard.confidence)
-    metre = int(np.bincount(size).argmax()) if len(size) else 4
+    beats = Beats(heard.times, step, heard.position == 0, heard.confidence)
+    metre = heard.metre
     for hint in hints:
         if hint.kind == COUNT:
             beats = _recounted(beats, hint, metre, evidence)

@@ -47,16 +47,12 @@ class Study:
     Attributes
     ----------
     kind : one of `KINDS`
-    attacks : (n,) where each heard beat's own attack begins, s; the heard time where there is none
-    clear : (n,) how clear that attack is, 0 (none) to 1
     runs : stretches that one steady line explains, by index of heard beats
     steady : the steady line that passes most beats, None where fewer than 8 lie on any
     inside : (n,) bool, which beats lie within 20 ms of that line
     """
 
     kind: str
-    attacks: Floats
-    clear: Floats
     runs: tuple[Run, ...]
     steady: Estimate | None
     inside: NDArray[np.bool_]
@@ -78,15 +74,15 @@ def study(
     drums : (n,) how sure percussion is at each heard beat, 0 to 1; unknown is taken for certain
     """
     n = len(heard.times)
-    attacks, clear = precision.to_own_attacks(attack, heard.times)
     if n < _LEAST_BEATS:
-        return Study(UNCLEAR, attacks, clear, (), None, np.zeros(n, bool))
+        return Study(UNCLEAR, (), None, np.zeros(n, bool))
+    attacks, clear = precision.to_own_attacks(attack, heard.times)
     runs = tuple(precision.steady_runs(attacks, clear))
     drums = np.ones(n) if drums is None else drums
     firm = (drums >= 0.5) & (heard.confidence >= _SURE)
     line, inside = _main_line(attacks, clear, heard.numbers.astype(float), runs, firm)
     kind = _kind(heard, runs, inside, drums, sway, condition)
-    return Study(kind, attacks, clear, runs, line, inside)
+    return Study(kind, runs, line, inside)
 
 
 def _main_line(

@@ -13,10 +13,8 @@ from numpy.typing import NDArray
 
 from . import pointer
 from .analysis import Evidence
-from .ear import Strengths, tempi
-from .grid import locate
+from .ear import Strengths
 from .guided import COUNT, DOWNBEAT, END, Hint
-from .spectra import FPS as EAR_FPS
 from .tracker import Heard
 
 Floats = NDArray[np.float64]
@@ -77,8 +75,10 @@ def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
         # bars begin anew with another count: their phase is as open as it was
         hint = Hint(COUNT, value=ratio, shift=shift)
         out.append(Opinion(f"beats {name}", (1 - level) * score / total, (hint,)))
-    position, size, support = _bars(ear, evidence, heard)
+    position, size = heard.position, heard.metre
+    each = _shifts(ear, heard, position, size)
     if size > 1:
+        support = each.sum(axis=1) / 8
         shares = np.exp(np.clip(support[1:] - support[1:].max(), -20, 0))
         shares /= shares.sum()
         for k in range(1, size):
@@ -90,7 +90,7 @@ def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
                     Opinion(name, level * (1 - phase) * float(shares[k - 1]), (Hint(DOWNBEAT, at),), about="phase")
                 )
     if phase < _SETTLED:
-        out += _sections(ear, heard, position, size)
+        out += _sections(each, heard, position)
     likely = [o for o in out[1:] if o.chance >= _LEAST]
     return (out[0], *sorted(likely, key=lambda o: -o.chance)[:_MOST])
 
@@ -119,13 +119,9 @@ def _levels(ear: Strengths | None, evidence: Evidence, heard: Heard) -> list[tup
 
 def _support(ear: Strengths, times: Floats) -> float:
     """Mean log-odds per s of beats at `times`, and the ear's log-share of their tempo."""
-    gain = pointer.observed(ear.beat)
-    at = np.clip(np.rint(times * pointer.FPS).astype(int), 0, len(gain) - 1)
-    bpm = 60 / np.diff(times)
-    frame = np.clip(np.rint(times[1:] * EAR_FPS).astype(int), 0, len(ear.tempo) - 1)
-    near = np.abs(np.log(tempi(ear.tempo.shape[1])[None] / bpm[:, None])) < 0.09
-    share = np.log((ear.tempo[frame] * near).sum(axis=1) + 0.01)
-    return float(np.maximum(gain[at], -pointer.QUIET).sum() / (times[-1] - times[0]) / 2 + 0.5 * share.mean())
+    gain = pointer.gained(pointer.observed(ear.beat), times)
+    share = np.log(pointer.tempo_shares(ear, times) + 0.01)
+    return float(gain / (times[-1] - times[0]) / 2 + 0.5 * share.mean())
 
 
 def _struck(evidence: Evidence, times: Floats) -> float:
@@ -134,33 +130,17 @@ def _struck(evidence: Evidence, times: Floats) -> float:
     return float(evidence.attack[at].mean()) / 255
 
 
-def _bars(ear: Strengths | None, evidence: Evidence, heard: Heard) -> tuple[NDArray[np.int64], int, Floats]:
-    """Position in the bar of each beat, beats in most bars, and the mean log-support of moving all bars by 0, 1, ..."""
-    at = np.array([m.beat for m in heard.meter])
-    sizes = np.array([m.beats_per_bar for m in heard.meter])
-    position = np.rint(locate(at, sizes, heard.numbers.astype(float))[2]).astype(np.int64)
-    size = int(sizes[0]) if len(sizes) == 1 else int(np.bincount(sizes).argmax())
+def _shifts(ear: Strengths | None, heard: Heard, position: NDArray[np.int64], size: int) -> Floats:
+    """For each beat (columns) what speaks for it when all bars begin 0, 1, ... beats later (rows): log-odds."""
     if ear is None:
-        return position, size, np.zeros(size)
-    yes, no = _sides(ear, heard)
-    support = [float(np.where(position % size == k, yes, no).sum()) for k in range(size)]
-    return position, size, np.array(support) / 8
+        return np.zeros((size, len(position)))
+    yes, no = pointer.sides(ear, heard.times)
+    return np.array([np.where(position % size == k, yes, no) for k in range(size)])
 
 
-def _sides(ear: Strengths, heard: Heard) -> tuple[Floats, Floats]:
-    """For each beat the log-odds of beginning a bar and of not."""
-    beat, down = pointer.peaks(ear.beat, heard.times), pointer.peaks(ear.downbeat, heard.times)
-    share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
-    return np.log(share / 0.25), np.log((1 - share) / 0.75)
-
-
-def _sections(ear: Strengths | None, heard: Heard, position: NDArray[np.int64], size: int) -> list[Opinion]:
-    """Sections that begin their bars elsewhere, by what the ear heard in them alone."""
-    if ear is None or size < 2:
-        return []
-    yes, no = _sides(ear, heard)
-    each = np.array([np.where(position % size == k, yes, no) for k in range(size)])
-    n = len(heard.times)
+def _sections(each: Floats, heard: Heard, position: NDArray[np.int64]) -> list[Opinion]:
+    """Sections that begin their bars elsewhere, by what the ear heard in them alone; `each` as `_shifts` gives it."""
+    size, n = each.shape
     found: list[tuple[int, int, int, float]] = []
     for a in range(0, n - _SECTION // 2, _SECTION // 2):
         part = each[:, a : a + _SECTION].sum(axis=1)

@@ -241,14 +241,30 @@ def centre(x: NDArray[np.float32], times: Floats) -> Floats:
     return (best + (after - before) / np.maximum(before + at + after, 1e-6)) / EAR_FPS
 
 
+def gained(gain: Floats, times: Floats) -> float:
+    """What beats at `times` gain in all, log-odds; `gain` is what `observed` gives. A beat unheard loses no more."""
+    frame = np.clip(np.rint(times * FPS).astype(int), 0, len(gain) - 1)
+    return float(np.maximum(gain[frame], -QUIET).sum())
+
+
 def agreement(strengths: Strengths, times: Floats) -> float:
-    """Mean share of the ear's idea of tempo that lies within 9 % of the beats' own tempo, 0 to 1."""
-    if len(times) < 4:
-        return 0.0
+    """Mean share of the ear's idea of tempo that agrees with the beats' own, 0 to 1."""
+    return float(tempo_shares(strengths, times).mean()) if len(times) >= 4 else 0.0
+
+
+def tempo_shares(strengths: Strengths, times: Floats) -> Floats:
+    """Share of the ear's idea of tempo within 9 % of each beat's own, from the second beat on: (k - 1,), 0 to 1."""
     frame = np.clip(np.rint(times[1:] * EAR_FPS).astype(int), 0, len(strengths.tempo) - 1)
     bpm = 60 / np.diff(times)
     near = np.abs(np.log(tempi(strengths.tempo.shape[1])[None] / bpm[:, None])) < 0.09
-    return float((strengths.tempo[frame] * near).sum(axis=1).mean())
+    return np.asarray((strengths.tempo[frame] * near).sum(axis=1))
+
+
+def sides(strengths: Strengths, times: Floats) -> tuple[Floats, Floats]:
+    """For each beat the log-odds of beginning a bar and of not: (k,) each."""
+    beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
+    share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
+    return np.log(share / 0.25), np.log((1 - share) / 0.75)
 
 
 def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
@@ -259,9 +275,7 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     """
     if not len(times):
         return np.zeros(0, int), 4, 0.0
-    beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
-    share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
-    yes, no = np.log(share / 0.25), np.log((1 - share) / 0.75)
+    yes, no = sides(strengths, times)
     states = [(m, k) for m in _METRES for k in range(m)]
     size = len(states)
     cost = np.full((size, size), -60.0)

@@ -32,7 +32,6 @@ class Estimate:
     tempo, margin : BPM; the true value lies within `margin` of `tempo` in 95 of 100 cases
     origin, period : s; beat `n` lies at origin + period * n
     beats : how many beats from the first to the last
-    spread : standard deviation of the beats around the line, s
     """
 
     tempo: float
@@ -40,7 +39,6 @@ class Estimate:
     origin: float
     period: float
     beats: int
-    spread: float
 
     @property
     def whole(self) -> int:
@@ -84,7 +82,6 @@ def estimate(times: Floats, numbers: Floats) -> Estimate:
     size = 1.48 * float(np.median(np.abs(left - np.median(left)))) + 1e-5
     near = np.abs(left) <= 4 * size + 0.001
     x, e = numbers[near] - numbers[near].mean(), left[near]
-    spread = max(float(e.std()), _LEAST_SPREAD)
     # sums of neighbours' products, weighted down with distance (Bartlett)
     moment = x * e
     total = float(moment @ moment)
@@ -94,4 +91,4 @@ def estimate(times: Floats, numbers: Floats) -> Estimate:
     error = np.sqrt(max(total, least)) / float(x @ x)
     width = sum(c * ((_NEIGHBOURS + 1) / len(x)) ** k for k, c in enumerate(_TWO_SIDED_95)) if len(x) > 50 else 3.5
     margin = np.hypot(width * error, _READ / (x[-1] - x[0])) / period * 60 / period
-    return Estimate(60 / period, float(margin), origin, period, int(numbers[-1] - numbers[0]), spread)
+    return Estimate(60 / period, float(margin), origin, period, int(numbers[-1] - numbers[0]))

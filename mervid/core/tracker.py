@@ -53,10 +53,20 @@ class Heard:
     phase_chance: float = 0.0
 
     @property
+    def position(self) -> Ints:
+        """Place of each beat in its bar, 0 is the first: (n,)."""
+        at, size = np.array([m.beat for m in self.meter]), np.array([m.beats_per_bar for m in self.meter])
+        return np.rint(locate(at, size, self.numbers.astype(float))[2]).astype(np.int64)
+
+    @property
     def downbeats(self) -> Floats:
         """Times of the beats that begin a bar, s."""
-        at, size = np.array([m.beat for m in self.meter]), np.array([m.beats_per_bar for m in self.meter])
-        return self.times[locate(at, size, self.numbers.astype(float))[2] == 0]
+        return self.times[self.position == 0]
+
+    @property
+    def metre(self) -> int:
+        """The commonest number of beats a bar among the meter marks."""
+        return int(np.bincount([m.beats_per_bar for m in self.meter]).argmax())
 
 
 @attrs.frozen(eq=False)
@@ -242,11 +252,6 @@ def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
     if len(runs) < 2:
         return None
     gain = pointer.observed(ear.beat)
-
-    def support(at: Floats) -> float:
-        frame = np.clip(np.rint(at * pointer.FPS).astype(int), 0, len(gain) - 1)
-        return float(np.maximum(gain[frame], -pointer.QUIET).sum())
-
     period = [float(np.median(np.diff(times[r]))) for r in runs]
     side, group = [0], [0]
     for k in range(1, len(runs)):
@@ -256,7 +261,12 @@ def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
         known = same and (off < 0.15 or off > 0.35)
         group.append(group[-1] if known else group[-1] + 1)
         side.append((side[-1] + (off > 0.35)) % 2 if known else 0)
-    won = np.array([support(times[r]) - support(times[r] + p / 2) for r, p in zip(runs, period, strict=True)])
+    won = np.array(
+        [
+            pointer.gained(gain, times[r]) - pointer.gained(gain, times[r] + p / 2)
+            for r, p in zip(runs, period, strict=True)
+        ]
+    )
     shift = np.zeros(len(times))
     for g in set(group):
         members = [k for k in range(len(runs)) if group[k] == g]

@@ -10,17 +10,15 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..core import guidance, preparation
+from ..core.case import UNSURE, Finding
 from ..core.errors import Refused
-from ..core.findings import Finding
 from ..core.opinions import Opinion
 from ..core.preparation import Cue, Preparation
-from ..jobs.fitter import Report
+from ..core.report import Report
 from ..store.schema import StoreError
 
 if TYPE_CHECKING:
     from .workbench import Workbench
-
-UNSURE = 0.6
 
 
 class Advice(QObject):

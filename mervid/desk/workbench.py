@@ -20,11 +20,12 @@ from ..core.grid import Grid
 from ..core.guided import Hint
 from ..core.preparation import Preparation
 from ..core.ranges import TempoRange
+from ..core.report import Question, Report
 from ..core.tracker import Heard
 from ..core.waveform import Waveform
 from ..formats import exchange
 from ..jobs import pcm
-from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer, Question, Report
+from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer
 from ..jobs.pool import Message, Pool
 from ..jobs.worker import Done
 from ..store.library import FAILED, READY, WAITING, Library, Track

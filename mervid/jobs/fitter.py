@@ -12,15 +12,13 @@ from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import attrs
 
-from ..core import drift, findings, opinions, preparation
-from ..core.analysis import Evidence
+from ..core import drift, preparation
+from ..core.case import Finding
 from ..core.drift import Summary
 from ..core.errors import Refused
-from ..core.findings import DOUBT, Finding
 from ..core.guidance import heard_of
-from ..core.opinions import Opinion
 from ..core.preparation import Preparation
-from ..core.ranges import TempoRange
+from ..core.report import Question, Report, report
 from ..core.tracker import Heard
 
 STEADY, FOLLOW = "steady", "follow"
@@ -35,31 +33,6 @@ class Offer:
     refusal: str = ""
 
 
-@attrs.frozen(eq=False)
-class Question:
-    """A track as it is prepared now, and what is known of it."""
-
-    preparation: Preparation
-    evidence: Evidence
-    duration: float
-    delay_known: bool = True
-    wanted: TempoRange | None = None
-
-
-@attrs.frozen(eq=False)
-class Report:
-    """What is odd about a track, how else it could be read, and what kind of time it keeps."""
-
-    findings: tuple[Finding, ...] = ()
-    opinions: tuple[Opinion, ...] = ()
-    kind: str = ""
-
-    @property
-    def doubts(self) -> int:
-        """How many findings ask for a decision."""
-        return sum(f.weight == DOUBT for f in self.findings)
-
-
 def offers(current: Preparation, heard: Heard) -> dict[str, Offer]:
     """Both fits under the hand pins, counting and mix zones of `current`."""
     out = {}
@@ -71,23 +44,6 @@ def offers(current: Preparation, heard: Heard) -> dict[str, Offer]:
         except Refused as e:
             out[name] = Offer(None, None, str(e))
     return out
-
-
-def report(question: Question, followed: Preparation | None = None) -> Report:
-    """Findings and second opinions; `followed` saves fitting what was fitted already."""
-    q = question
-    heard = heard_of(q.evidence, q.preparation)
-    others = opinions.opinions(q.evidence, heard)
-    case = findings.case(
-        q.preparation,
-        q.evidence,
-        others,
-        duration=q.duration,
-        delay_known=q.delay_known,
-        wanted=q.wanted,
-        followed=followed,
-    )
-    return Report(findings.findings(case), others, case.study.kind)
 
 
 def _offers(question: Question) -> dict[str, Offer]:

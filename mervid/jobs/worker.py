@@ -20,7 +20,8 @@ from ..core import analysis, guidance
 from ..core.errors import Cancelled, MervidError
 from ..core.preparation import Preparation
 from ..core.ranges import TempoRange
-from . import fitter, pcm
+from ..core.report import Question, Report, report
+from . import pcm
 
 
 @attrs.frozen
@@ -90,9 +91,9 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool, wanted: 
         if listen:
             found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
             first = guidance.propose(found, facts.duration, wanted)
-            told = fitter.Report()
+            told = Report()
             if facts.duration < LONG:
-                told = fitter.report(fitter.Question(first, found, facts.duration, facts.delay_known, wanted))
+                told = report(Question(first, found, facts.duration, facts.delay_known, wanted))
             beats = len(found.heard.times)
             done = Done(
                 analysis.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem

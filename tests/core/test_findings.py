@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from mervid.core import findings, guidance, opinions, ranges
+from mervid.core import case, findings, guidance, opinions, ranges
 from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
+from mervid.core.case import DOUBT, Finding
 from mervid.core.condition import Condition
 from mervid.core.errors import Refused
-from mervid.core.findings import DOUBT, Finding
 from mervid.core.grid import MeterMark
 from mervid.core.preparation import Preparation
 from mervid.core.tracker import Heard
@@ -36,8 +36,8 @@ def told(e: Evidence, p: Preparation | None = None, **options: object) -> dict[s
     duration = len(e.attack) / 1000
     p = pr.propose(e.heard, duration) if p is None else p
     heard = guidance.heard_of(e, p)
-    case = findings.case(p, e, opinions.opinions(e, heard), duration=duration, **options)  # type: ignore[arg-type]
-    return {f.key: f for f in findings.findings(case)}
+    studied = case.case(p, e, opinions.opinions(e, heard), duration=duration, **options)  # type: ignore[arg-type]
+    return {f.key: f for f in findings.findings(studied)}
 
 
 def beats(periods: NDArray[np.float64], first: float = 0.5, level: float = 0.99, phase: float = 0.99) -> Heard:
@@ -95,7 +95,7 @@ def test_a_slowed_ending() -> None:
 def _all(e: Evidence) -> tuple[Finding, ...]:
     duration = len(e.attack) / 1000
     p = pr.propose(e.heard, duration)
-    return findings.findings(findings.case(p, e, (), duration=duration))
+    return findings.findings(case.case(p, e, (), duration=duration))
 
 
 def test_wander_says_how_many_pins() -> None:

@@ -14,8 +14,9 @@ from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
 from mervid.core.errors import AudioError
 from mervid.core.grid import Grid, Pin
+from mervid.core.report import Question, Report
 from mervid.jobs import fitter, pcm, worker
-from mervid.jobs.fitter import FOLLOW, STEADY, Fitter, Question, Report
+from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
 from mervid.jobs.pool import Message, Pool
 from tests.conftest import RATE, band, beats_heard
 

@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from ...core import guidance, guided, preparation
+from ...core.case import Finding
 from ...core.errors import Refused
-from ...core.findings import Finding
 from ...core.preparation import Preparation
 from ...store.library import FAILED, READY
 from ..player import Player
@@ -208,11 +208,18 @@ class AlignStage(QWidget):
             self.choose_pin(-1)
         self.overview.show_preparation(b.shown, trace, b.advice.unsure())
         self.trace.show_trace(b.shown, trace, b.heard.confidence if b.heard is not None else None, b.duration)
-        if b.shown is b.preparation:
-            title = b.track.title if b.track else ""
-            waiting = "" if b.track is None or b.track.state == READY else self._message()
-            kind = b.advice.report.kind or (b.track.kind if b.track else "")
-            self.readings.show_reading(title, b.shown, found[1] if found else None, kind, waiting)
+        self._show_readings()
+
+    def _show_readings(self) -> None:
+        """What the grid achieves: of what is saved, not of what is tried."""
+        b = self.bench
+        if b.shown is not b.preparation:
+            return
+        found = b.drift()
+        title = b.track.title if b.track else ""
+        waiting = "" if b.track is None or b.track.state == READY else self._message()
+        kind = b.advice.report.kind or (b.track.kind if b.track else "")
+        self.readings.show_reading(title, b.shown, found[1] if found else None, kind, waiting)
 
     def _offers(self) -> None:
         self.readings.show_offers(self.bench.offers, self.bench.preparation)
@@ -224,7 +231,7 @@ class AlignStage(QWidget):
         waiting = "" if not ready else "Nothing odd." if b.advice.fresh else "Listening for what is odd…"
         self.readings.show_report(b.advice.report, b.advice.fresh, waiting)
         self._reading_line()
-        self._show_above()
+        self._show_readings()
 
     def _choose_part(self, part: tuple[float, float] | None) -> None:
         """A part of the track is chosen for what comes next, or let go."""

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from ...core.findings import DOUBT, ODD, Finding
+from ...core.case import DOUBT, ODD, Finding
 from ..theme.style import Theme
 
 WORDS = {DOUBT: "asks for a decision", ODD: "worth a look"}

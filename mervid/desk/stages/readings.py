@@ -25,7 +25,8 @@ from PyQt6.QtWidgets import (
 from ...core import preparation
 from ...core.drift import Summary
 from ...core.preparation import Preparation
-from ...jobs.fitter import FOLLOW, STEADY, Offer, Report
+from ...core.report import Report
+from ...jobs.fitter import FOLLOW, STEADY, Offer
 from ..words import achieves, clock, ms, share, tempo
 from .findings_list import FindingsList
 
