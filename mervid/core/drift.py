@@ -93,14 +93,16 @@ def trace(times: Floats, grid: Grid, *, zones: Zones = (), tolerance: Tolerance 
     tight = np.zeros(len(times), bool)
     for a, b in zones:
         tight |= (times >= a) & (times <= b)
+    return Trace(times, (times - grid.time_at(own_beats(times, grid))) * 1000, limit, tight)
+
+
+def own_beats(times: Floats, grid: Grid) -> Floats:
+    """The grid beat that each heard beat in s is counted as, (n,); halves where the grid counts half as many."""
     if not len(times):
-        return Trace(times, np.zeros(0), limit, tight)
-    parts = 1
-    if len(times) > 2:
-        parts = max(1, round(1 / max(0.1, float(np.median(np.diff(grid.beat_at(times)))))))
+        return np.zeros(0)
     beats = grid.beat_at(times)
-    own = (beats * parts - phase(beats * parts)) / parts
-    return Trace(times, (times - grid.time_at(own)) * 1000, limit, tight)
+    parts = max(1, round(1 / max(0.1, float(np.median(np.diff(beats)))))) if len(times) > 2 else 1
+    return np.asarray((beats * parts - phase(beats * parts)) / parts)
 
 
 def summary(trace: Trace) -> Summary:

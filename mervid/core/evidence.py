@@ -40,6 +40,8 @@ HOP = 320
 FPS = RATE // HOP
 WINDOW = 1536
 ATTACK_RATE = 1000
+SNAP_REACH = 0.03
+_FELT = 0.06
 SLOW = 5
 BAND_EDGES = (140.0, 600.0, 4000.0)
 BANDS = len(BAND_EDGES) + 1
@@ -331,3 +333,19 @@ def onsets(attack: Array, *, least: float = 0.12, apart: float = 0.03) -> tuple[
             keep.append(p)
     at = np.sort(np.array(keep, int))
     return at / ATTACK_RATE, attack[at]
+
+
+def attack_near(attack: NDArray[np.float32], time: float, reach: float) -> float:
+    """The beginning of the strongest attack within `reach` s of `time`; `time` itself where nothing is struck.
+
+    Parameters
+    ----------
+    attack : (n,) strength, 1000 a second
+    """
+    a = max(0, int((time - reach) * ATTACK_RATE))
+    part = attack[a : int((time + reach) * ATTACK_RATE) + 1]
+    # of two attacks in reach the nearer counts for more
+    near = part * np.exp(-2.0 * ((np.arange(len(part)) + a) / ATTACK_RATE - time) ** 2 / reach**2)
+    if not len(part) or near.max() < _FELT:
+        return time
+    return float(a + int(near.argmax())) / ATTACK_RATE

@@ -163,6 +163,12 @@ class Grid:
         k = np.clip(np.searchsorted(count, i, "right") - 1, 0, None)
         return at[k] + (i - count[k]) * size[k]
 
+    def bar_line_near(self, time: float) -> float:
+        """The beat of the bar line that lies nearest to `time`, s."""
+        index = int(self.bar_index(self.beat_at(time))[0])
+        here, after = (float(x) for x in self.bar_start([index, index + 1]))
+        return here if abs(float(self.time_at(here)) - time) <= abs(float(self.time_at(after)) - time) else after
+
     def beats_per_bar(self, beat: float) -> int:
         """Beats a bar that the meter mark governing `beat` says."""
         at, size, _ = self._bars

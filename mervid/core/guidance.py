@@ -10,12 +10,12 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import fitting, guided, preparation
+from . import counting, drift, fitting, guided, preparation
 from .analysis import Evidence
 from .errors import Refused
 from .grid import Grid, MeterMark, Pin
 from .guided import COUNT, DOWNBEAT, Hint
-from .preparation import Cue, Preparation, edit
+from .preparation import Preparation, edit, grid_of
 from .ranges import TempoRange
 from .tracker import Heard
 
@@ -24,6 +24,7 @@ Floats = NDArray[np.float64]
 LEVELS = (2.0, 0.5, 1.5, 2 / 3)
 """Counts that are commonly mistaken for each other."""
 _SAME_LEVEL = 1.2
+_STEADY_WITHIN = 0.9
 
 
 def pins_that_guide(p: Preparation, heard: Heard) -> tuple[float, ...]:
@@ -81,6 +82,45 @@ def pin_beat(p: Preparation, evidence: Evidence, time: float) -> Preparation:
     return _under(p, evidence, (), (time,))
 
 
+@edit("Pull onto its thread")
+def pull(p: Preparation, evidence: Evidence, beat: float, time: float) -> Preparation:
+    """Tie `beat` to `time`, s, by hand, and hear again up to the neighbouring hand pins.
+
+    Where the beats heard since the hand pin before don't add up to `beat`, the pin alone is set.
+    """
+    alone = preparation.add_pin(p, beat, time)
+    if len(evidence.heard.times) < fitting.LEAST_BEATS:
+        return alone
+    others = tuple(q for q in grid_of(p).pins if abs(q.beat - beat) > 1e-9)
+    base = attrs.evolve(p, grid=Grid(others, grid_of(p).meter)) if len(others) > 1 else p
+    try:
+        guided_ = _under(base, evidence, (), (time,))
+    except Refused:
+        return alone
+    said = Pin(time, beat, hand=True)
+    return guided_ if said in grid_of(guided_).pins else alone
+
+
+@edit("Begin the count anew")
+def restart(p: Preparation, evidence: Evidence, time: float) -> Preparation:
+    """Begin a bar on the beat nearest `time`, s; the count before it stays, the bar before it may be odd."""
+    heard = heard_of(evidence, p)
+    grid = grid_of(p)
+    made = counting.restart(p, time)
+    if not _same_beats(grid, heard):
+        return made
+    beat = float(round(float(grid.beat_at(time))))
+    before = float(grid.bar_start(int(grid.bar_index(beat)[0])))
+    said = []
+    for b in (before, beat):
+        near = int(np.abs(heard.times - float(grid.time_at(b))).argmin())
+        if abs(float(heard.times[near]) - float(grid.time_at(b))) < 0.15:
+            said.append(Hint(DOWNBEAT, float(heard.times[near])))
+    told = _under(p, evidence, tuple(said), ())
+    # the hearing is told, too, where it then counts the same bars
+    return told if told.grid == made.grid else made
+
+
 @edit("Set downbeat")
 def begin_bar(p: Preparation, evidence: Evidence, time: float) -> Preparation:
     """Begin a bar on the heard beat nearest `time`, s; the bars around it follow."""
@@ -127,7 +167,7 @@ def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tu
     if len(new.times) == len(old.times) and np.array_equal(new.times, old.times) and not pins:
         return _renamed(told, p.grid, old, new)
     grid = _refitted(p, p.grid, old, new, pins)
-    return attrs.evolve(told, grid=grid, cues=_carried(p, p.grid, grid))
+    return attrs.evolve(told, grid=grid, cues=preparation.carried(p, p.grid, grid))
 
 
 def _renamed(p: Preparation, grid: Grid, old: Heard, new: Heard) -> Preparation:
@@ -143,19 +183,6 @@ def offset(grid: Grid, heard: Heard) -> float:
     return float(np.round(np.median(grid.beat_at(heard.times) - heard.numbers)))
 
 
-def _carried(p: Preparation, old: Grid, new: Grid) -> tuple[Cue, ...]:
-    """Cues on the same instants, on the nearest beat of the new grid where they were on one."""
-    out = []
-    for c in p.cues:
-        if c.beat is not None:
-            beat = float(new.beat_at(old.time_at(c.beat)))
-            near = round(beat * 2) / 2
-            out.append(attrs.evolve(c, beat=near if abs(beat - near) < 0.2 else beat))
-        else:
-            out.append(c)
-    return tuple(out)
-
-
 def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[float, ...]) -> Grid:
     """The grid that follows the new beats between the hand pins around what changed."""
     hand = [q for q in grid.pins if q.hand]
@@ -163,7 +190,10 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     left = max((q for q in hand if q.time < start - 1e-9), key=lambda q: q.time, default=None)
     right = min((q for q in hand if q.time > stop + 1e-9), key=lambda q: q.time, default=None)
     if left is None and right is None and not hand and len(grid.pins) <= 2:
-        return _steady(new, added)
+        steady = _steady(new, added)
+        # one tempo stays one tempo, unless it would miss beats that were heard
+        if drift.trace(new.times, steady, zones=p.mix_zones, tolerance=p.tolerance).within >= _STEADY_WITHIN:
+            return steady
     lo, hi = (left.time if left else -np.inf), (right.time if right else np.inf)
     inside = (new.times > lo - 1e-9) & (new.times < hi + 1e-9)
     if inside.sum() < 2:

@@ -18,13 +18,15 @@ from . import drift, fitting
 from .drift import Trace
 from .errors import FormatError, Refused
 from .fitting import Tolerance
-from .grid import Grid, MeterMark, Pin
+from .grid import Grid, MeterMark, Pin, steady
 from .guided import Hint
 from .tracker import Heard
 
 DRAFT, CHECKED, LOCKED = "draft", "checked", "locked"
 READINESS = (DRAFT, CHECKED, LOCKED)
 MIX_BARS = 16
+LEAST_MS, MOST_MS = 1.0, 100.0
+LEAST_ZONE = 0.5
 
 
 @attrs.frozen
@@ -51,10 +53,19 @@ class Cue:
 
 
 @attrs.frozen
+class Seen:
+    """A place that was looked at: where it begins, s, and the instants of its beats then (downbeats negative)."""
+
+    start: float
+    beats: tuple[float, ...]
+
+
+@attrs.frozen
 class Preparation:
     """Grid, meter (inside the grid), mix zones in s, cues, notes, tolerance and readiness of one track.
 
-    `hints` are what a person told the hearing; `tempo_range` in BPM is where the tempo of this track is expected.
+    `hints` are what a person told the hearing; `tempo_range` in BPM is where the tempo of this track is expected;
+    `seen` are the places of the spot check that were found right.
     """
 
     grid: Grid | None = None
@@ -65,6 +76,7 @@ class Preparation:
     tolerance: Tolerance = Tolerance()
     hints: tuple[Hint, ...] = ()
     tempo_range: tuple[float, float] | None = None
+    seen: tuple[Seen, ...] = ()
 
     @property
     def locked(self) -> bool:
@@ -99,6 +111,13 @@ def refuse_locked(p: Preparation) -> None:
         raise Refused("This track is locked, so that what you checked stays as it is. Unlock it (Ctrl+L) to change it.")
 
 
+def redrafted(before: Preparation, after: Preparation) -> Preparation:
+    """`after`; a checked track whose grid changed is a draft again: what was looked at is not what there is."""
+    if after.readiness == CHECKED and after.grid != before.grid:
+        return attrs.evolve(after, readiness=DRAFT)
+    return after
+
+
 def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
     """Mark a function as an edit called `name`; a locked preparation refuses it."""
 
@@ -106,7 +125,7 @@ def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
         @wraps(function)
         def guarded(preparation: Preparation, /, *args: P.args, **kwargs: P.kwargs) -> Preparation:
             refuse_locked(preparation)
-            return function(preparation, *args, **kwargs)
+            return redrafted(preparation, function(preparation, *args, **kwargs))
 
         guarded.edit_name = name  # type: ignore[attr-defined]
         return guarded
@@ -114,7 +133,8 @@ def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
     return wrap
 
 
-def _grid(preparation: Preparation) -> Grid:
+def grid_of(preparation: Preparation) -> Grid:
+    """The grid; raises `Refused` where there is none."""
     if preparation.grid is None:
         raise Refused("There is no grid yet: type a tempo first.")
     return preparation.grid
@@ -181,13 +201,13 @@ def follow_recording(p: Preparation, heard: Heard) -> Preparation:
 
 
 def _with_pins(p: Preparation, pins: list[Pin]) -> Preparation:
-    return attrs.evolve(p, grid=Grid(tuple(sorted(pins, key=lambda q: q.beat)), _grid(p).meter))
+    return attrs.evolve(p, grid=Grid(tuple(sorted(pins, key=lambda q: q.beat)), grid_of(p).meter))
 
 
 @edit("Add pin")
 def add_pin(p: Preparation, beat: float, time: float) -> Preparation:
     """Tie `beat` to `time` by hand; a pin that stands on this beat moves there."""
-    pins = [q for q in _grid(p).pins if abs(q.beat - beat) > 1e-9]
+    pins = [q for q in grid_of(p).pins if abs(q.beat - beat) > 1e-9]
     return _with_pins(p, [*pins, Pin(float(time), float(beat), hand=True)])
 
 
@@ -197,14 +217,14 @@ def move_pin(p: Preparation, index: int, time: float) -> Preparation:
 
     An end pin also governs the time beyond it, so that its neighbour's outer span keeps no other shape.
     """
-    pins = list(_grid(p).pins)
+    pins = list(grid_of(p).pins)
     pins[index] = Pin(float(time), pins[index].beat, hand=True)
     return _with_pins(p, pins)
 
 
 @edit("Remove pin")
 def remove_pin(p: Preparation, index: int) -> Preparation:
-    pins = list(_grid(p).pins)
+    pins = list(grid_of(p).pins)
     if len(pins) <= 2:
         raise Refused("These are the last two pins: without them there is no tempo.")
     del pins[index]
@@ -214,7 +234,7 @@ def remove_pin(p: Preparation, index: int) -> Preparation:
 @edit("Slide grid")
 def slide(p: Preparation, ms: float) -> Preparation:
     """Move the whole grid later by `ms` (earlier if negative)."""
-    return _with_pins(p, [attrs.evolve(q, time=q.time + ms / 1000) for q in _grid(p).pins])
+    return _with_pins(p, [attrs.evolve(q, time=q.time + ms / 1000) for q in grid_of(p).pins])
 
 
 @edit("Set tempo")
@@ -223,10 +243,7 @@ def set_tempo(p: Preparation, tempo: float, *, first: float = 0.0) -> Preparatio
 
     Where there is no grid yet, the first downbeat is put at `first` s.
     """
-    from .grid import LEAST_TEMPO, MOST_TEMPO, steady
-
-    if not LEAST_TEMPO <= tempo <= MOST_TEMPO:
-        raise Refused(f"{tempo:g} BPM is no tempo ({LEAST_TEMPO:.0f} to {MOST_TEMPO:.0f} is possible).")
+    check_tempo(tempo)
     if p.grid is None:
         return attrs.evolve(p, grid=steady(tempo=tempo, first=first))
     hand = [q for q in p.grid.pins if q.hand]
@@ -235,18 +252,38 @@ def set_tempo(p: Preparation, tempo: float, *, first: float = 0.0) -> Preparatio
     return _with_pins(p, [anchor, Pin(anchor.time + 60 / tempo * (last - anchor.beat), last)])
 
 
+LEAST_TYPED, MOST_TYPED = 20.0, 999.0
+
+
+def check_tempo(tempo: float) -> None:
+    """Raise `Refused` unless `tempo` in BPM is one that a person may ask for."""
+    if not LEAST_TYPED <= tempo <= MOST_TYPED:
+        raise Refused(f"Tempo must lie between {LEAST_TYPED:.0f} and {MOST_TYPED:.0f} BPM, not {tempo:g}.")
+
+
 def _scaled(p: Preparation, factor: float) -> Preparation:
-    grid = _grid(p)
+    grid = grid_of(p)
     pins = tuple(attrs.evolve(q, beat=q.beat * factor) for q in grid.pins)
     for m in grid.meter:
-        if m.beat * factor != round(m.beat * factor):
-            raise Refused(
-                f"A bar begins on the odd beat at {grid.name_at(m.beat)}: counting every second beat would lose it."
-            )
+        if abs(m.beat * factor - round(m.beat * factor)) > 1e-6:
+            every = "counting every second beat" if factor == 0.5 else "this count"
+            raise Refused(f"A bar begins on the odd beat at {grid.name_at(m.beat)}: {every} would lose it.")
     # a bar keeps its number of beats, so at double speed there are twice as many bars; marks stay at their instants
-    marks = tuple(MeterMark(m.beat * factor, m.beats_per_bar) for m in grid.meter)
+    marks = tuple(MeterMark(float(round(m.beat * factor)), m.beats_per_bar) for m in grid.meter)
     cues = tuple(attrs.evolve(c, beat=c.beat * factor) if c.beat is not None else c for c in p.cues)
     return attrs.evolve(p, grid=Grid(pins, marks), cues=cues)
+
+
+@edit("Count 3 for 2")
+def three_for_two(p: Preparation) -> Preparation:
+    """Count three beats where two were counted; no pin and no cue moves in time."""
+    return _scaled(p, 1.5)
+
+
+@edit("Count 2 for 3")
+def two_for_three(p: Preparation) -> Preparation:
+    """Count two beats where three were counted; no pin and no cue moves in time."""
+    return _scaled(p, 2 / 3)
 
 
 @edit("Halve tempo")
@@ -267,7 +304,7 @@ def set_downbeat(p: Preparation, time: float) -> Preparation:
 
     Under the first meter mark the whole count moves; a later mark moves alone.
     """
-    grid = _grid(p)
+    grid = grid_of(p)
     beat = float(round(float(grid.beat_at(time))))
     size = grid.beats_per_bar(beat)
     shift = float(grid.bar_index(beat)[1])
@@ -285,6 +322,19 @@ def set_downbeat(p: Preparation, time: float) -> Preparation:
     return attrs.evolve(p, grid=Grid(pins, meter), cues=cues)
 
 
+def carried(p: Preparation, old: Grid, new: Grid) -> tuple[Cue, ...]:
+    """Cues on the same instants, on the nearest beat of the new grid where they were on one."""
+    out = []
+    for c in p.cues:
+        if c.beat is not None:
+            beat = float(new.beat_at(old.time_at(c.beat)))
+            near = round(beat * 2) / 2
+            out.append(attrs.evolve(c, beat=near if abs(beat - near) < 0.2 else beat))
+        else:
+            out.append(c)
+    return tuple(out)
+
+
 @edit("Set cue")
 def add_cue(p: Preparation, time: float, *, snap: bool = True, name: str = "", kind: str = "hot") -> Preparation:
     """Set a cue at `time`, moved to the nearest downbeat and tied to it when `snap`."""
@@ -292,11 +342,10 @@ def add_cue(p: Preparation, time: float, *, snap: bool = True, name: str = "", k
     number = next(n for n in range(1, len(p.cues) + 2) if f"Cue {n}" not in taken)
     beat: float | None = None
     if snap:
-        grid = _grid(p)
-        index = grid.bar_index(grid.beat_at(time))[0]
-        here, after = (float(x) for x in grid.bar_start([int(index), int(index) + 1]))
-        nearer = abs(float(grid.time_at(here)) - time) <= abs(float(grid.time_at(after)) - time)
-        beat = here if nearer and grid.time_at(here) >= 0 else after
+        grid = grid_of(p)
+        beat = grid.bar_line_near(time)
+        if grid.time_at(beat) < 0:
+            beat = float(grid.bar_start(int(grid.bar_index(beat)[0]) + 1))
         if any(c.beat == beat for c in p.cues):
             raise Refused(f"A cue stands on {grid.name_at(beat)} already.")
     cue = Cue(
@@ -336,6 +385,44 @@ def rename_cue(p: Preparation, cue_id: str, name: str) -> Preparation:
 def delete_cue(p: Preparation, cue_id: str) -> Preparation:
     i = _cue_index(p, cue_id)
     return attrs.evolve(p, cues=p.cues[:i] + p.cues[i + 1 :])
+
+
+@edit("Set tolerance")
+def set_tolerance(p: Preparation, tight: float, loose: float) -> Preparation:
+    """How far a beat may stray, ms, in the mix zones and elsewhere."""
+    for value in (tight, loose):
+        if not LEAST_MS <= value <= MOST_MS:
+            raise Refused(f"A tolerance must lie between {LEAST_MS:g} and {MOST_MS:g} ms, not {value:g}.")
+    return attrs.evolve(p, tolerance=Tolerance(tight, max(tight, loose)))
+
+
+@edit("Set mix zones")
+def set_zones(p: Preparation, zones: tuple[tuple[float, float], ...]) -> Preparation:
+    """The parts where the track will be mixed, (start, stop) in s; those that touch become one."""
+    out: list[tuple[float, float]] = []
+    for a, b in sorted((min(z), max(z)) for z in zones):
+        if b - a < LEAST_ZONE:
+            continue
+        if out and a <= out[-1][1]:
+            out[-1] = (out[-1][0], max(out[-1][1], b))
+        else:
+            out.append((float(a), float(b)))
+    return attrs.evolve(p, mix_zones=tuple(out))
+
+
+@edit("Go back to what was heard")
+def revert(p: Preparation, first: Preparation) -> Preparation:
+    """The grid that analysis proposed (`first`), all hand pins and hints forgotten; cues stay on their instants."""
+    if first.grid is None:
+        raise Refused("Nothing was heard in this recording, so there is nothing to go back to.")
+    cues = carried(p, p.grid, first.grid) if p.grid is not None else p.cues
+    return attrs.evolve(p, grid=first.grid, hints=first.hints, cues=cues)
+
+
+@edit("Go back to the locked grid")
+def restore(p: Preparation, grid: Grid) -> Preparation:
+    """The grid as it was when the track was last locked; cues stay on their instants."""
+    return attrs.evolve(p, grid=grid, cues=carried(p, p.grid, grid) if p.grid is not None else p.cues)
 
 
 @edit("Write notes")

@@ -15,7 +15,7 @@ from ..core import drift, fitting, fold, guidance, preparation, ranges
 from ..core.analysis import Evidence
 from ..core.drift import Summary, Trace
 from ..core.errors import FormatError, MervidError, Refused
-from ..core.evidence import ATTACK_RATE
+from ..core.evidence import SNAP_REACH, attack_near
 from ..core.grid import Grid
 from ..core.guided import Hint
 from ..core.preparation import Preparation
@@ -31,8 +31,6 @@ from ..jobs.worker import Done
 from ..store.library import FAILED, READY, WAITING, Library, Track
 from ..store.schema import StoreError
 from .advice import Advice
-
-SNAP_REACH = 0.03
 
 
 class Workbench(QObject):
@@ -351,13 +349,7 @@ class Workbench(QObject):
 
     def snap(self, time: float, reach: float = SNAP_REACH) -> float:
         """The beginning of the strongest attack within `reach` s of `time`; `time` itself where nothing is struck."""
-        a = max(0, int((time - reach) * ATTACK_RATE))
-        part = self.attack[a : int((time + reach) * ATTACK_RATE) + 1]
-        # of two attacks in reach the nearer counts for more
-        near = part * np.exp(-2.0 * ((np.arange(len(part)) + a) / ATTACK_RATE - time) ** 2 / reach**2)
-        if not len(part) or near.max() < 0.06:
-            return time
-        return float(a + int(near.argmax())) / ATTACK_RATE
+        return attack_near(self.attack, time, reach)
 
     # edits
 
@@ -390,6 +382,7 @@ class Workbench(QObject):
     def commit(self, name: str, value: Preparation) -> bool:
         """Save a value under the name of the edit that made it, and show it."""
         assert self.track is not None
+        value = preparation.redrafted(self.preparation, value)
         if value == self.preparation:
             self.preview(None)
             return False
@@ -398,6 +391,10 @@ class Workbench(QObject):
         except StoreError as e:
             self.preview(None)
             self.said.emit("problem", f"{e} The last change is not kept.")
+            return False
+        except Refused as e:
+            self.preview(None)
+            self.said.emit("refused", str(e))
             return False
         self._show(value, name, None)
         self.shown_changed.emit()

@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session
 from ..core import analysis, ear, waveform
 from ..core.analysis import Evidence
 from ..core.audio import Decoded, shown
-from ..core.preparation import Preparation, from_json, to_json
+from ..core.preparation import Preparation, from_json, refuse_locked, to_json
 from ..core.waveform import Waveform
 from . import schema
 from .schema import EvidenceRow, HistoryRow, StoreError, TrackRow
@@ -213,7 +213,7 @@ class Library:
             self._session.merge(HistoryRow(track_id=target, seq=h.seq, name=h.name, made=h.made, value=h.value))
         to, origin = self._row(target), self._row(source)
         to.head, to.state, to.message = origin.head, READY, ""
-        to.kind, to.doubts = origin.kind, origin.doubts
+        to.kind, to.doubts, to.locked = origin.kind, origin.doubts, origin.locked
         self._commit()
 
     # evidence
@@ -260,9 +260,29 @@ class Library:
         assert here is not None
         return History(from_json(here.value), here.name if head > 0 else None, after.name if after else None)
 
+    def names(self, track_id: int) -> tuple[list[str], int]:
+        """The names of all edits that are kept, oldest first, and how many of them are in force."""
+        steps = select(HistoryRow.name).where(HistoryRow.track_id == track_id, HistoryRow.seq > 0)
+        return list(self._session.scalars(steps.order_by(HistoryRow.seq))), max(0, self._row(track_id).head)
+
+    def first(self, track_id: int) -> Preparation:
+        """What analysis proposed at the beginning."""
+        row = self._session.get(HistoryRow, (track_id, 0))
+        return from_json(row.value) if row is not None else Preparation()
+
+    def last_locked(self, track_id: int) -> Preparation | None:
+        """The preparation as it was when the track was last locked."""
+        kept = self._row(track_id).locked
+        return from_json(kept) if kept else None
+
     def edit(self, track_id: int, name: str, value: Preparation) -> None:
-        """Make `value` the current preparation; what had been undone is forgotten."""
+        """Make `value` the current preparation; what had been undone is forgotten.
+
+        Raises `Refused` where the track is locked, whoever asks.
+        """
         row = self._row(track_id)
+        if row.head >= 0:
+            refuse_locked(self.history(track_id).preparation)
         self._session.execute(
             delete(HistoryRow).where(HistoryRow.track_id == track_id, HistoryRow.seq > max(row.head, -1))
         )
@@ -272,9 +292,12 @@ class Library:
 
     def replace(self, track_id: int, value: Preparation) -> None:
         """Put `value` in the place of the current preparation: for what is no edit, such as locking."""
-        row = self._session.get(HistoryRow, (track_id, self._row(track_id).head))
+        track = self._row(track_id)
+        row = self._session.get(HistoryRow, (track_id, track.head))
         assert row is not None
         row.value = to_json(value)
+        if value.locked:
+            track.locked = row.value
         self._commit()
 
     def undo(self, track_id: int) -> bool:

@@ -42,6 +42,7 @@ class TrackRow(Base):
     head: Mapped[int] = mapped_column(default=-1)
     kind: Mapped[str] = mapped_column(default="", server_default="")
     doubts: Mapped[int] = mapped_column(default=0, server_default="0")
+    locked: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class EvidenceRow(Base):
@@ -77,8 +78,13 @@ def _keep_kinds(db: sqlite3.Connection) -> None:
     db.execute("ALTER TABLE tracks ADD COLUMN doubts INTEGER NOT NULL DEFAULT 0")
 
 
+def _keep_locked(db: sqlite3.Connection) -> None:
+    """3: the preparation as it was when the track was last locked."""
+    db.execute("ALTER TABLE tracks ADD COLUMN locked VARCHAR NOT NULL DEFAULT ''")
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = (_keep_kinds,)
+MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked)
 VERSION = 1 + len(MIGRATIONS)
 
 

@@ -157,6 +157,7 @@ def test_a_library_of_version_1_keeps_its_tracks(tmp_path: Path) -> None:
     with sqlite3.connect(path) as db:
         db.execute("ALTER TABLE tracks DROP COLUMN kind")
         db.execute("ALTER TABLE tracks DROP COLUMN doubts")
+        db.execute("ALTER TABLE tracks DROP COLUMN locked")
         db.execute("PRAGMA user_version=1")
     again = Library(path)
     assert (again.track(i).title, again.track(i).kind, again.track(i).doubts) == ("a", "", 0)
