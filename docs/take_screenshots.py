@@ -73,7 +73,7 @@ def main() -> int:
         bench.apply(preparation.add_pin, beat, float(near))
         wait(lambda: bench.advice.fresh)
         window.player.seek(float(near) + 0.1)
-        window.align.readings.turn_to(1)
+        window.align.readings.turn_to(2)
         shoot("align")
         window.align.readings.turn_to(0)
         bench.open(titles["Pontoon Static"])

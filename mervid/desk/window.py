@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMainWindow,
     QMenu,
+    QPlainTextEdit,
     QPushButton,
     QStackedWidget,
     QToolButton,
@@ -29,8 +30,10 @@ from ..core import preparation
 from ..core.audio import SUFFIXES
 from ..core.playback import Program
 from ..core.ranges import TempoRange
-from . import tempo_ranges
-from .parts import KEYS, Empty, KeepKeys, KeyList, Note
+from . import handover, tempo_ranges
+from .commands import COMMANDS, Command
+from .finder import Edits, Finder, KeySheet, fill_menu
+from .parts import Empty, KeepKeys, Note
 from .player import Player
 from .stages.align import AlignStage
 from .theme import style
@@ -174,7 +177,15 @@ class Window(QMainWindow):
         hand_over.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         button("lock", "Lock", "Lock or unlock this track (Ctrl+L)", lambda: self.align.ask("lock"))
         button("night", "", "Day or night (Ctrl+N)", self.toggle_night)
-        button("pen", "Keys", "All keys (F1)", self.show_keys)
+        more = button("pen", "Commands", "Everything that can be done, with its keys (/ finds, F1 lists)", lambda: None)
+        menu = QMenu(more)
+        menu.addAction("Find a command…\t/", self._do_find)
+        menu.addAction("All keys…\tF1", self._do_keys)
+        menu.addAction("All edits of this track…\tCtrl+U", self._do_history)
+        menu.addSeparator()
+        fill_menu(menu, self.run)
+        more.setMenu(menu)
+        more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         return header
 
     def _connect(self) -> None:
@@ -186,7 +197,9 @@ class Window(QMainWindow):
         b.tracks_changed.connect(self._counts)
         b.tracks_changed.connect(self._choose_page)
         self.list.chosen.connect(b.open)
-        b.advice.changed.connect(lambda: self.keep_key.setEnabled(b.advice.opinion is not None))
+        b.advice.changed.connect(
+            lambda: self.keep_key.setEnabled(b.advice.opinion is not None or b.compare.look is not None)
+        )
         self.align.reading.connect(self.transport.hover.setText)
         self.transport.play_pressed.connect(self.player.toggle)
         self.transport.click_changed.connect(lambda on, level: self.player.change(click=on, click_level=level))
@@ -203,25 +216,69 @@ class Window(QMainWindow):
             self.addAction(a)
             return a
 
-        for keys, name, argument, _ in KEYS:
-            key = act(keys, lambda _=False, n=name, x=argument: self._key(n, x))
-            if keys == "Return":
+        for command in COMMANDS:
+            key = act(command.keys, lambda _=False, c=command: self._key(c))
+            if command.keys == "Return":
                 # fields and lists have it, except while there is something to keep
                 self.keep_key = key
                 key.setEnabled(False)
-        act("Space", self._space)
-        act("K", self.transport.click.toggle)
-        act("Home", lambda: self.player.seek(0.0))
-        act("End", lambda: self.player.seek(self.player.duration))
-        act("Ctrl+O", self.open_dialog)
-        act("Ctrl+E", lambda: self.export_dialog(".jams"))
-        act("Ctrl+Shift+E", lambda: self.export_dialog(".beats.txt"))
-        act("Ctrl+I", self.import_dialog)
-        act("Ctrl+Z", self.bench.undo)
-        act("Ctrl+Shift+Z", self.bench.redo)
         act("Ctrl+Y", self.bench.redo)
-        act("Ctrl+N", self.toggle_night)
-        act("F1", self.show_keys)
+
+    def run(self, command: Command) -> None:
+        """Do what a command says."""
+        if command.window:
+            getattr(self, f"_do_{command.name.replace('-', '_')}")()
+        else:
+            self.align.ask(command.name, command.argument)
+
+    def _do_play(self) -> None:
+        self._space()
+
+    def _do_click(self) -> None:
+        self.transport.click.toggle()
+
+    def _do_home(self) -> None:
+        self.player.seek(0.0)
+
+    def _do_end(self) -> None:
+        self.player.seek(self.player.duration)
+
+    def _do_open(self) -> None:
+        self.open_dialog()
+
+    def _do_export(self) -> None:
+        self.export_dialog(".jams")
+
+    def _do_export_beats(self) -> None:
+        self.export_dialog(".beats.txt")
+
+    def _do_import(self) -> None:
+        self.import_dialog()
+
+    def _do_undo(self) -> None:
+        self.bench.undo()
+
+    def _do_redo(self) -> None:
+        self.bench.redo()
+
+    def _do_night(self) -> None:
+        self.toggle_night()
+
+    def _do_keys(self) -> None:
+        KeySheet(self).open()
+
+    def _do_find(self) -> None:
+        finder = Finder(self)
+        finder.chosen.connect(self.run)
+        finder.open()
+
+    def _do_history(self) -> None:
+        t = self.bench.track
+        if t is not None:
+            names, done = self.bench.library.names(t.id)
+            edits = Edits(self, names, done)
+            edits.chosen.connect(self.bench.go_to_edit)
+            edits.open()
 
     def _space(self) -> None:
         """Play or pause; on a button that Tab has reached, press it."""
@@ -238,16 +295,18 @@ class Window(QMainWindow):
         for widget, keys in (
             (self.list, move | edit),
             (self.align.readings.cues, move | edit),
+            *((t, move | edit) for t in (self.align.tables.pins, self.align.tables.bars, self.align.tables.spots)),
+            *((s.slider, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}) for s in self.align.readings.tolerances),
             (self.transport.level, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}),
         ):
             widget.installEventFilter(KeepKeys(widget, keys))
         for button in self.findChildren(QAbstractButton):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
-    def _key(self, name: str, argument: object) -> None:
+    def _key(self, command: Command) -> None:
         # letters belong to a text field while one is being typed in
-        if not isinstance(QApplication.focusWidget(), QLineEdit):
-            self.align.ask(name, argument)
+        if command.window or not isinstance(QApplication.focusWidget(), QLineEdit | QPlainTextEdit):
+            self.run(command)
 
     # showing
 
@@ -320,10 +379,6 @@ class Window(QMainWindow):
         self.buttons["export"].setEnabled(b.track is not None)
         lock.setIcon(icon("lock" if b.preparation.locked else "unlock", Theme.palette.ink, 18))
 
-    def show_keys(self) -> None:
-        """A list of all keys."""
-        KeyList(self).open()
-
     # files
 
     def open_dialog(self) -> None:
@@ -348,7 +403,7 @@ class Window(QMainWindow):
             if not path.suffix:
                 path = path.with_name(path.name + ending)
             QSettings().setValue("export", str(path.parent))
-            self.bench.export(path)
+            handover.export(self.bench, path)
 
     def import_dialog(self) -> None:
         """Choose a file of beats."""
@@ -357,7 +412,7 @@ class Window(QMainWindow):
         kinds = "Beats (*.jams *.json *.txt *.beats *.csv *.tsv);;All files (*)"
         name, _ = QFileDialog.getOpenFileName(self, "Import beats", _last_folder("export"), kinds)
         if name:
-            self.bench.import_beats(Path(name))
+            handover.import_beats(self.bench, Path(name))
 
     def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
         mime = e.mimeData() if e is not None else None

@@ -23,7 +23,6 @@ from ..core.ranges import TempoRange
 from ..core.report import Question, Report
 from ..core.tracker import Heard
 from ..core.waveform import Waveform
-from ..formats import exchange
 from ..jobs import pcm
 from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer
 from ..jobs.pool import Message, Pool
@@ -31,6 +30,9 @@ from ..jobs.worker import Done
 from ..store.library import FAILED, READY, WAITING, Library, Track
 from ..store.schema import StoreError
 from .advice import Advice
+from .checking import Checking
+from .compare import Compare
+from .trying import Trying
 
 
 class Workbench(QObject):
@@ -76,6 +78,9 @@ class Workbench(QObject):
         self._lesser: set[int] = set()
         self._derived: tuple[Preparation, Trace, Summary] | None = None
         self.advice = Advice(self)
+        self.trying = Trying(self)
+        self.compare = Compare(self)
+        self.checking = Checking(self)
         self._timer = QTimer(self)
         self._timer.setInterval(60)
         self._timer.timeout.connect(self.poll)
@@ -86,6 +91,7 @@ class Workbench(QObject):
         self._timer.stop()
         self.pool.close()
         self.fitter.close()
+        self.trying.close()
         self.library.close()
 
     # files and jobs
@@ -160,6 +166,8 @@ class Workbench(QObject):
             if self._wanted is not None:
                 wanted, self._wanted = self._wanted, None
                 self.use_offer(wanted)
+
+        self.trying.poll()
 
     def _take(self, message: Message) -> None:
         job = message.job
@@ -246,7 +254,8 @@ class Workbench(QObject):
         self.undo_name = self.redo_name = None
         self.offers, self._wanted, self._asked, self._derived = {}, None, None, None
         self.advice.forget()
-        self._heard = None
+        self._heard = self.compare.look = None
+        self.checking.choose()
         self.track_opened.emit()
 
     def open(self, track_id: int) -> None:
@@ -280,8 +289,9 @@ class Workbench(QObject):
             self.pool.submit(track_id, track.path, listen=False)
         self.offers, self._wanted, self._asked = {}, None, None
         self.advice.forget()
-        self._heard = None
+        self._heard = self.compare.look = None
         self._show(history.preparation, history.undo, history.redo)
+        self.checking.choose()
         self.track_opened.emit()
 
     def _load_samples(self) -> None:
@@ -303,10 +313,16 @@ class Workbench(QObject):
                 fitting.check(self.evidence.heard)
             except Refused as e:
                 self.offers = {name: Offer(None, None, str(e)) for name in (STEADY, FOLLOW)}
-            wanted = ranges.known(value.tempo_range) or self.range
-            self.fitter.ask(question, Question(value, self.evidence, self.duration, self.track.delay_known, wanted))
+            delay = self.track.delay_known
+            self.fitter.ask(question, Question(value, self.evidence, self.duration, delay, self.wanted))
+        self.trying.forget()
         self.offers_changed.emit()
         self.advice.changed.emit()
+
+    @property
+    def wanted(self) -> TempoRange | None:
+        """Where the tempo of the open track is expected."""
+        return ranges.known(self.preparation.tempo_range) or self.range
 
     def set_range(self, wanted: TempoRange | None) -> None:
         """Where tempi are expected from now on: for new tracks, and in the findings of those without their own."""
@@ -347,6 +363,14 @@ class Workbench(QObject):
             self._derived = (self.shown, trace, drift.summary(trace))
         return self._derived[1], self._derived[2]
 
+    def music_begins(self) -> float | None:
+        """The s at which the music begins: after a record's lead-in, at the first hit that is heard."""
+        if self.evidence is None or not len(self.onset_times):
+            return None
+        start = self.evidence.condition.lead_in or 0.0
+        later = self.onset_times[(self.onset_times >= start) & (self.onset_strengths > 0.1)]
+        return float(later[0]) if len(later) else None
+
     def snap(self, time: float, reach: float = SNAP_REACH) -> float:
         """The beginning of the strongest attack within `reach` s of `time`; `time` itself where nothing is struck."""
         return attack_near(self.attack, time, reach)
@@ -371,9 +395,19 @@ class Workbench(QObject):
             return
         try:
             value = preparation.set_readiness(self.preparation, readiness)
+        except Refused as e:
+            self.said.emit("refused", str(e))
+            return
+        self.replace(value)
+
+    def replace(self, value: Preparation) -> None:
+        """Save a value in the place of the current one: readiness and what was seen are no edits."""
+        if self.track is None:
+            return
+        try:
             self.library.replace(self.track.id, value)
-        except MervidError as e:
-            self.said.emit("refused" if isinstance(e, Refused) else "problem", str(e))
+        except StoreError as e:
+            self.said.emit("problem", str(e))
             return
         self._show(value, self.undo_name, self.redo_name)
         self.shown_changed.emit()
@@ -432,6 +466,10 @@ class Workbench(QObject):
         self.shown_changed.emit()
         self.tracks_changed.emit()
 
+    def go_to_edit(self, number: int) -> None:
+        """Undo or redo until `number` edits are in force."""
+        self._step(lambda track_id: self.library.stand_at(track_id, number), "The track stands there already.")
+
     def use_offer(self, name: str) -> None:
         """One steady tempo, or follow: at once if it is computed, else as soon as it is."""
         if self.track is None:
@@ -455,38 +493,3 @@ class Workbench(QObject):
     def tell(self, *hints: Hint) -> bool:
         """Listen again under more hints."""
         return self.evidence is not None and self.apply(guidance.listen_again, self.evidence, hints)
-
-    # handing over
-
-    def export(self, path: Path) -> None:
-        """Write the open track as JAMS (.jams) or as a beat list (any other ending)."""
-        if self.track is None:
-            return
-        try:
-            text = exchange.export_text(
-                self.preparation, self.evidence, self.track.title, self.duration, as_jams=path.suffix == ".jams"
-            )
-            exchange.write_new(path, text)
-        except MervidError as e:
-            self.said.emit("problem", str(e))
-            return
-        except OSError as e:
-            self.said.emit("problem", f"{path.name} can't be written: {e.strerror or e}.")
-            return
-        self.said.emit("done", f"Written: {path}")
-
-    def import_beats(self, path: Path) -> None:
-        """Take beats, and cues where there are any, from a JAMS file or a beat list."""
-        try:
-            grid, cues = exchange.import_text(path.read_text("utf-8"), self.preparation)
-        except UnicodeDecodeError:
-            self.said.emit("problem", f"{path.name} is not text, so it holds no beats to import.")
-            return
-        except OSError as e:
-            self.said.emit("problem", f"{path.name} can't be read: {e.strerror or e}.")
-            return
-        except MervidError as e:
-            self.said.emit("problem", f"{path.name}: {e}")
-            return
-        if self.apply(preparation.take_over, grid, cues):
-            self.said.emit("done", f"Beats taken over from {path.name}.")

@@ -60,17 +60,17 @@ class Fitter:
         self._newest = 0
         self._answers: deque[tuple[int, object, dict[str, Offer] | Report]] = deque()
 
-    def ask(self, key: object, question: Question) -> None:
-        """Start computing; `key` comes back with the answers: the offers, then the report."""
+    def ask(self, key: object, question: Question, *, reports: bool = True) -> None:
+        """Start computing; `key` comes back with the answers: the offers, then the report unless that isn't wanted."""
         self._newest += 1
-        self._hand.submit(self._compute, self._newest, key, question)
+        self._hand.submit(self._compute, self._newest, key, question, reports)
 
     def _process(self) -> ProcessPoolExecutor:
         if self._executor is None:
             self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
         return self._executor
 
-    def _compute(self, number: int, key: object, question: Question) -> None:
+    def _compute(self, number: int, key: object, question: Question, reports: bool) -> None:
         if number != self._newest:
             return
         followed = None
@@ -82,7 +82,7 @@ class Fitter:
             refusal = Offer(None, None, f"This fit failed ({type(e).__name__}). Try again.")
             answer = {STEADY: refusal, FOLLOW: refusal}
         self._answers.append((number, key, answer))
-        if number != self._newest:
+        if number != self._newest or not reports:
             return
         try:
             told = self._process().submit(report, question, followed).result()

@@ -309,6 +309,17 @@ class Library:
         self._commit()
         return True
 
+    def stand_at(self, track_id: int, number: int) -> bool:
+        """Undo or redo until `number` edits are in force; False where they are already."""
+        names, done = self.names(track_id)
+        row = self._row(track_id)
+        goal = max(0, min(number, len(names)))
+        if row.head < 0 or goal == done:
+            return False
+        row.head = goal
+        self._commit()
+        return True
+
     def redo(self, track_id: int) -> bool:
         """One step forward; False at the end."""
         row = self._row(track_id)

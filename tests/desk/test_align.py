@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from mervid import places
 from mervid.core.grid import Pin
+from mervid.desk import handover
 from mervid.desk.window import Window, dropped_paths
 from mervid.formats import beatlist
 from tests.conftest import DEMO, RATE, band, truth
@@ -272,23 +273,23 @@ def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
     bench = ferry.bench
     ferry.align.ask("cue", False)
     before = bench.preparation
-    bench.export(tmp_path / "x.jams")
-    bench.export(tmp_path / "x.beats.txt")
+    handover.export(bench, tmp_path / "x.jams")
+    handover.export(bench, tmp_path / "x.beats.txt")
     assert "Written" in ferry.note.text.text()
     ferry.align.ask("fit", "steady")
-    bench.import_beats(tmp_path / "x.jams")
+    handover.import_beats(bench, tmp_path / "x.jams")
     assert bench.preparation == before
     ferry.align.ask("fit", "steady")
-    bench.import_beats(tmp_path / "x.beats.txt")
+    handover.import_beats(bench, tmp_path / "x.beats.txt")
     times, _ = beatlist.read((tmp_path / "x.beats.txt").read_text())
     again, _, _ = bench.preparation.grid.positions(times[0] - 1e-3, times[-1] + 1e-3)
     np.testing.assert_allclose(again, times, atol=1e-6)
     (tmp_path / "no.txt").write_bytes(b"\xff\xfe\x00binary")
-    bench.import_beats(tmp_path / "no.txt")
+    handover.import_beats(bench, tmp_path / "no.txt")
     assert "no.txt is not text" in ferry.note.text.text()
-    bench.import_beats(tmp_path / "gone.txt")
+    handover.import_beats(bench, tmp_path / "gone.txt")
     assert "gone.txt can't be read: No such file" in ferry.note.text.text()
-    bench.export(tmp_path / "nowhere" / "x.jams")
+    handover.export(bench, tmp_path / "nowhere" / "x.jams")
     assert "can't be written" in ferry.note.text.text()
 
 
@@ -444,7 +445,7 @@ def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: Q
     assert window.bench.preparation.grid.tempi.tolist() == [120.0]
     window.align.fold.setFocus()
     press(window, qtbot, "C")
-    window.bench.export(tmp_path / "blip.beats.txt")
+    handover.export(window.bench, tmp_path / "blip.beats.txt")
     times, _ = beatlist.read((tmp_path / "blip.beats.txt").read_text())
     assert times.tolist() == [0.0, 0.5, 1.0]
     press(window, qtbot, "Ctrl+Z")

@@ -2,37 +2,47 @@
 
 from __future__ import annotations
 
-import re
-
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
-    QApplication,
     QButtonGroup,
     QHBoxLayout,
     QLabel,
     QPushButton,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from ...core import guidance, guided, preparation
-from ...core.case import Finding
+from ...core import guidance, preparation
 from ...core.errors import Refused
+from ...core.fitting import Tolerance
 from ...core.preparation import Preparation
+from ...jobs.fitter import Offer
 from ...store.library import FAILED, READY
+from ..form import Form
 from ..player import Player
 from ..views.bar_fold import BarFold
 from ..views.closeup import CloseUp
 from ..views.drift_trace import DriftTrace
 from ..views.overview import Overview
+from ..views.spot_check import SpotCheck
+from ..views.tables import Tables
 from ..workbench import Workbench
+from .part_requests import PartRequests
 from .readings import Readings, restyle
+from .requests import Requests
+
+PAGES = (
+    ("BAR FOLD", "The track cut at every bar and stacked"),
+    ("SPOT CHECK", "Five places side by side (Q)"),
+    ("TABLE", "Pins, bars and the spot check in figures (Shift+Q)"),
+)
 
 
-class AlignStage(QWidget):
+class AlignStage(Requests, PartRequests, QWidget):
     """Overview, drift trace, bar fold and close-up over one another; readings at the right."""
 
     reading = pyqtSignal(str)
@@ -43,8 +53,10 @@ class AlignStage(QWidget):
         self.bench, self.player = bench, player
         self.overview, self.trace = Overview(), DriftTrace()
         self.fold, self.closeup = BarFold(), CloseUp()
+        self.spots, self.tables, self.form = SpotCheck(), Tables(), Form()
         self.readings = Readings()
         self.chosen_pin = -1
+        self.first_point: float | None = None
         self.part: tuple[float, float] | None = None
         views = QSplitter(Qt.Orientation.Vertical)
         views.setChildrenCollapsible(False)
@@ -68,10 +80,17 @@ class AlignStage(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(4)
-        self.fold_heading = QLabel("BAR FOLD")
-        self.fold_heading.setObjectName("heading")
-        row.addWidget(self.fold_heading)
-        self.hint = QLabel("straight threads: the grid is true.  Drag ink onto its thread to pin it.")
+        self.page_buttons = QButtonGroup(self)
+        for i, (text, tip) in enumerate(PAGES):
+            b = QPushButton(text)
+            b.setObjectName("page")
+            b.setCheckable(True)
+            b.setChecked(i == 0)
+            b.setToolTip(tip)
+            self.page_buttons.addButton(b, i)
+            row.addWidget(b)
+        self.page_buttons.idClicked.connect(self.turn_page)
+        self.hint = QLabel("")
         self.hint.setObjectName("faint")
         row.addWidget(self.hint)
         row.addStretch(1)
@@ -102,33 +121,55 @@ class AlignStage(QWidget):
         row.addWidget(self.per)
         self.bars.idClicked.connect(self.fold.set_bars)
         column.addLayout(row)
-        column.addWidget(self.fold, 1)
+        column.addWidget(self.form)
+        self.pages = QStackedWidget()
+        for page in (self.fold, self.spots, self.tables):
+            self.pages.addWidget(page)
+        column.addWidget(self.pages, 1)
         return box
+
+    def turn_page(self, page: int) -> None:
+        """Show the fold (0), the spot check (1) or the table (2)."""
+        button = self.page_buttons.button(page)
+        if button is not None:
+            button.setChecked(True)
+        if page and page != self.pages.currentIndex():
+            self.bench.checking.choose()
+        self.pages.setCurrentIndex(page)
+        self._checked()
+        self._reading_line()
 
     def resizeEvent(self, e: QResizeEvent | None) -> None:
         self._reading_line()
         super().resizeEvent(e)
 
     def _reading_line(self) -> None:
-        """Above the fold: what it shows, or which second opinion is looked at."""
-        advice = self.bench.advice
+        """Above the fold: what it shows, or which second opinion or other grid is looked at."""
+        advice, look = self.bench.advice, self.bench.compare.look
         opinion, others = advice.opinion, len(advice.report.opinions) - 1
+        instead = opinion is not None or look is not None
+        fold = self.pages.currentIndex() == 0
         for b in (self.keep, self.back):
-            b.setVisible(opinion is not None)
-        for label in (self.fold_heading, self.per):
-            label.setVisible(opinion is None)
-        self.others.setVisible(others > 0 and self.width() > 700)
+            b.setVisible(instead)
+        for b in self.page_buttons.buttons():
+            b.setVisible(not instead)
+        for b in (*self.bars.buttons(), self.per):
+            b.setVisible(fold and not instead)
+        self.others.setVisible(others > 0 and look is None and (self.width() > 700 or instead))
         self.others.setText("Next reading" if opinion else f"Other readings {others}")
-        if opinion is not None:
-            self.hint.setObjectName("opinion")
-            self.hint.setText(
-                f"{advice.index} of {others}: {opinion.name}, {opinion.chance:.0%} likely".replace("%", " %")
-            )
-        else:
-            self.hint.setObjectName("faint")
-            self.hint.setText("straight threads: the grid is true.  Drag ink onto its thread to pin it.")
-        # half a sentence helps nobody
-        self.hint.setVisible(opinion is not None or self.width() > (1130 if others > 0 else 1000))
+        text = ""
+        if look is not None:
+            text = f"Compare: {look.name}  (V flips)"
+        elif opinion is not None:
+            text = f"{advice.index} of {others}: {opinion.name}, {opinion.chance:.0%} likely".replace("%", " %")
+        elif self.pages.currentIndex() == 1:
+            left = self.bench.checking.left
+            text = f"{left} to see.  X: seen, and on" if left else "All seen"
+        elif fold and self.width() > 1130:
+            text = "straight threads: the grid is true"
+        self.hint.setObjectName("opinion" if instead else "faint")
+        self.hint.setText(text)
+        self.hint.setVisible(bool(text))
         restyle(self.hint)
 
     def _connect(self) -> None:
@@ -139,15 +180,29 @@ class AlignStage(QWidget):
         b.offers_changed.connect(self._offers)
         b.advice.changed.connect(self._advised)
         self.overview.part_chosen.connect(self._choose_part)
-        for view in (self.overview, self.trace, self.fold, self.closeup):
+        b.checking.changed.connect(self._checked)
+        b.trying.tried.connect(self._tried)
+        for view in (self.overview, self.trace, self.fold, self.closeup, self.spots, self.tables):
             view.seek.connect(self.player.seek)
+        self.overview.zones_moving.connect(lambda z, t: self._zones(z, t, keep=False))
+        self.overview.zones_placed.connect(lambda z, t: self._zones(z, t, keep=True))
         self.player.moved.connect(self._moved)
         self.fold.hovered.connect(self.reading)
         self.fold.pin_moving.connect(self._fold_pin_moving)
         self.fold.pin_placed.connect(self._fold_pin_placed)
         self.closeup.pin_moving.connect(self._close_pin_moving)
         self.closeup.pin_placed.connect(self._close_pin_placed)
+        self.spots.pin_moving.connect(self._spot_pin_moving)
+        self.spots.pin_placed.connect(self._spot_pin_placed)
+        self.spots.chosen.connect(self._look_at)
+        self.spots.marked.connect(lambda i: self.ask("seen", i))
+        self.tables.moved.connect(self._pin_typed)
+        self.tables.removed.connect(self._pin_removed)
+        for teller in (self.tables, self.form):
+            teller.refused.connect(lambda text: b.said.emit("refused", text))
         for view in (self.fold, self.closeup):
+            view.beat_picked.connect(lambda t: self.ask("beat", t))
+        for view in (self.fold, self.closeup, self.spots):
             view.pin_dropped.connect(self._drop)
         self.closeup.pin_chosen.connect(self.choose_pin)
         self.trace.pin_chosen.connect(self.choose_pin)
@@ -165,7 +220,14 @@ class AlignStage(QWidget):
             return "Being read…" if self.bench.waveform is None else "Hearing the beats…"
         return "No beats were heard here. Type a tempo at the right to begin a grid."
 
+    def ask(self, name: str, argument: object = None) -> None:
+        """Carry out one request by name; see `commands` and the buttons in `readings`."""
+        if self.bench.track is not None:
+            getattr(self, f"_ask_{name.replace('-', '_')}")(argument)
+
     def _opened(self) -> None:
+        self.form.close_form()
+        self.first_point = None
         self.choose_pin(-1)
         self._choose_part(None)
         self._sound()
@@ -186,6 +248,8 @@ class AlignStage(QWidget):
 
     def _sound_closeup(self) -> None:
         b = self.bench
+        rate = b.track.rate if b.track is not None else 44100
+        self.spots.show_sound(b.samples, rate, b.attack, self._message())
         onsets = (b.onset_times, b.onset_strengths)
         self.closeup.show_sound(b.waveform, b.samples, b.evidence, onsets, self._message())
         self.closeup.show_preparation(b.shown)
@@ -194,6 +258,24 @@ class AlignStage(QWidget):
         self._show_above()
         self._show_fold()
         self.closeup.show_preparation(self.bench.shown)
+        self._checked()
+
+    def _checked(self) -> None:
+        """Spot check and tables, while they are seen."""
+        b, page = self.bench, self.pages.currentIndex()
+        if not page:
+            return
+        found = b.drift()
+        trace, states = found[0] if found else None, b.checking.states()
+        if page == 1:
+            self.spots.show_spots(b.shown, trace, b.checking.spots, states, b.checking.current)
+            self._reading_line()
+        else:
+            self.tables.show_all(b.shown, trace, b.checking.spots, states)
+
+    def _tried(self, tolerance: Tolerance, offer: Offer) -> None:
+        """What following within another tolerance would give."""
+        self.readings.show_tried(tolerance, offer)
 
     def _show_fold(self) -> None:
         found = self.bench.drift()
@@ -242,7 +324,7 @@ class AlignStage(QWidget):
         self.readings.show_part(part)
 
     def _moved(self, position: float) -> None:
-        for view in (self.overview, self.trace, self.fold, self.closeup):
+        for view in (self.overview, self.trace, self.fold, self.closeup, self.spots):
             view.set_position(position)
 
     def choose_pin(self, index: int) -> None:
@@ -271,7 +353,45 @@ class AlignStage(QWidget):
             self.bench.preview(value)
 
     def _fold_pin_placed(self, time: float, beat: float) -> None:
-        self.bench.apply(preparation.add_pin, beat, self.bench.snap(time))
+        self._pull(beat, self.bench.snap(time))
+
+    def _pull(self, beat: float, time: float) -> None:
+        """A hand pin, and the hearing guided between its neighbours."""
+        evidence = self.bench.evidence
+        if evidence is None:
+            self.bench.apply(preparation.add_pin, beat, time)
+        else:
+            self.bench.apply(guidance.pull, evidence, beat, time)
+
+    def _spot_pin_moving(self, time: float, beat: float, snap: bool) -> None:
+        self._preview_pin(self.bench.snap(time, self.spots.reach / 6) if snap else time, beat)
+
+    def _spot_pin_placed(self, time: float, beat: float, snap: bool) -> None:
+        self._pull(beat, self.bench.snap(time, self.spots.reach / 6) if snap else time)
+
+    def _pin_typed(self, index: int, time: float) -> None:
+        if self.bench.apply(preparation.move_pin, index, time):
+            self.choose_pin(index)
+        self._checked()
+
+    def _pin_removed(self, index: int) -> None:
+        self.bench.apply(preparation.remove_pin, index)
+
+    def _zones(self, zones: tuple[tuple[float, float], ...], moved: float, *, keep: bool) -> None:
+        """Mix zones whose edge at `moved` s is dragged: it goes to the nearest bar line."""
+        b = self.bench
+        if b.preparation.locked:
+            if keep:
+                b.apply(preparation.set_zones, zones)
+            return
+        if b.preparation.grid is not None:
+            grid = b.preparation.grid
+            near = float(np.clip(grid.time_at(grid.bar_line_near(moved)), 0.0, b.duration))
+            zones = tuple((near if x == moved else x, near if y == moved else y) for x, y in zones)
+        if keep:
+            b.apply(preparation.set_zones, zones)
+        else:
+            b.preview(preparation.set_zones(b.preparation, zones))
 
     def _close_pin_moving(self, time: float, beat: float, snap: bool) -> None:
         self._preview_pin(self._snapped(time, snap), beat)
@@ -287,212 +407,3 @@ class AlignStage(QWidget):
 
     def _drop(self) -> None:
         self.bench.preview(None)
-
-    # everything that can be asked by button or key
-
-    def ask(self, name: str, argument: object = None) -> None:
-        """Carry out one request by name; see `keys` in the window and the buttons in `readings`."""
-        if self.bench.track is None:
-            return
-        handler = getattr(self, f"_ask_{name.replace('-', '_')}")
-        handler(argument)
-
-    def _ask_fit(self, which: object) -> None:
-        self.bench.use_offer(str(which))
-
-    def _typed(self, text: object) -> float | None:
-        """The tempo typed, BPM; None, with a word about it, where it is none."""
-        cleaned = re.sub(r"(?i)\s*bpm\s*$", "", str(text).strip()).replace(",", ".")
-        try:
-            return float(cleaned)
-        except ValueError:
-            self.bench.said.emit("refused", f"'{text}' is not a tempo: type a number such as 113.5.")
-            return None
-
-    def _ask_tempo(self, text: object) -> None:
-        value = self._typed(text)
-        if value is not None:
-            self.bench.apply(preparation.set_tempo, value, first=self.player.position)
-
-    def _ask_tempo_typed(self, _: object) -> None:
-        self._ask_tempo(self.readings.tempo.text())
-
-    def _ask_edit(self, edit: object) -> None:
-        self.bench.apply(edit)  # type: ignore[arg-type]
-
-    def _ask_slide(self, step: object) -> None:
-        self.bench.apply(preparation.slide, step)
-
-    def _ask_pin(self, _: object) -> None:
-        grid = self.bench.grid
-        if grid is None:
-            self.bench.said.emit("refused", "There is no grid yet: type a tempo first.")
-            return
-        position = self.player.position
-        self.bench.apply(preparation.add_pin, float(round(float(grid.beat_at(position)))), self.bench.snap(position))
-
-    def _ask_pin_by(self, step: object) -> None:
-        """Choose the next or previous pin and go there."""
-        grid = self.bench.grid
-        if grid is None or not isinstance(step, int):
-            return
-        here = self.player.position
-        after = (
-            int(np.searchsorted(grid.times, here + 1e-4))
-            if step > 0
-            else int(np.searchsorted(grid.times, here - 1e-4)) - 1
-        )
-        index = int(np.clip(after, 0, len(grid.pins) - 1))
-        self.choose_pin(index)
-        self.player.seek(max(0.0, grid.pins[index].time))
-
-    def _ask_nudge(self, milliseconds: object) -> None:
-        """Move the chosen pin by some ms."""
-        grid = self.bench.grid
-        if grid is None or not isinstance(milliseconds, float):
-            return
-        if self.chosen_pin < 0:
-            self.bench.said.emit("refused", "No pin is chosen: N goes to the next one, or click one.")
-            return
-        index = self.chosen_pin
-        if self.bench.apply(preparation.move_pin, index, grid.pins[index].time + milliseconds / 1000):
-            self.choose_pin(index)
-
-    def _ask_unpin(self, _: object) -> None:
-        grid = self.bench.grid
-        if grid is None:
-            return
-        index = self.chosen_pin
-        if index < 0:
-            index = int(np.argmin(np.abs(grid.times - self.player.position)))
-        if self.bench.apply(preparation.remove_pin, index):
-            self.choose_pin(-1)
-
-    def _ask_downbeat(self, _: object) -> None:
-        position, evidence = self.player.position, self.bench.evidence
-        if evidence is None:
-            self.bench.apply(preparation.set_downbeat, position)
-        else:
-            self.bench.apply(guidance.begin_bar, evidence, position)
-
-    def _ask_beat(self, _: object) -> None:
-        if self.bench.evidence is not None:
-            self.bench.apply(guidance.pin_beat, self.bench.evidence, self.bench.snap(self.player.position))
-
-    def _ask_opinion(self, _: object) -> None:
-        self.bench.advice.step()
-
-    def _ask_keep_opinion(self, keep: object) -> None:
-        if not self.bench.advice.end(keep=bool(keep)) and not keep:
-            self._choose_part(None)
-
-    def _ask_next_doubt(self, _: object) -> None:
-        """Go where it is worth to look next."""
-        place = self.bench.advice.next_place(self.player.position)
-        if place is None:
-            self.bench.said.emit("done", "No beat is doubtful or out of tolerance.")
-        else:
-            self.player.seek(place)
-
-    def _ask_go_to(self, finding: object) -> None:
-        if isinstance(finding, Finding) and finding.start is not None:
-            self.player.seek(max(0.0, finding.start))
-
-    def _ask_look_at(self, finding: object) -> None:
-        self.bench.advice.preview(finding if isinstance(finding, Finding) else None)
-
-    def _ask_fix(self, finding: object) -> None:
-        if isinstance(finding, Finding):
-            self.bench.advice.use(finding)
-
-    def _ask_leaf(self, _: object) -> None:
-        self.readings.turn_to(1 - self.readings.leaves.currentIndex())
-
-    def _ask_part_edge(self, which: object) -> None:
-        """Begin or end the part at the playhead."""
-        here, end = self.player.position, self.bench.duration
-        a, b = self.part or (0.0, end)
-        a, b = (here, b if b > here else end) if which == 0 else (a if a < here else 0.0, here)
-        if b - a > 0.1:
-            self._choose_part((a, b))
-
-    def _ask_part(self, kind: object) -> None:
-        """Tell the hearing something about the chosen part, or about the whole track."""
-        start, stop = self.part or (0.0, guided.END)
-        if kind == guided.QUIET and self.part is None:
-            self.bench.said.emit("refused", "Choose a part first: drag with Shift in the overview, or press [ and ].")
-            return
-        value = 0.0
-        if kind == guided.TEMPO:
-            typed = self._typed(self.readings.tempo.text())
-            if typed is None:
-                return
-            value = typed
-        elif kind == guided.ALIKE:
-            value = max(0.0, start - 2.0)
-        if self.bench.tell(guided.Hint(str(kind), start, stop, value)):
-            self._choose_part(None)
-
-    def _ask_cue(self, free: object) -> None:
-        self.bench.apply(preparation.add_cue, self.player.position, snap=not free)
-
-    def _ask_cue_pressed(self, _: object) -> None:
-        self._ask_cue(bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier))
-
-    def _ask_jump(self, cue_id: object) -> None:
-        for cue in self.bench.preparation.cues:
-            if cue.id == cue_id:
-                self.player.seek(cue.at(self.bench.grid))
-
-    def _ask_jump_number(self, number: object) -> None:
-        cues = self.bench.preparation.cues
-        if isinstance(number, int) and number < len(cues):
-            self.player.seek(cues[number].at(self.bench.grid))
-
-    def _ask_rename(self, pair: object) -> None:
-        if not self.bench.apply(preparation.rename_cue, *pair):  # type: ignore[misc]
-            self.readings.cues.fill(self.bench.preparation)
-
-    def _ask_delete(self, cue_id: object) -> None:
-        self.bench.apply(preparation.delete_cue, cue_id)
-
-    def _ask_readiness(self, name: object) -> None:
-        self.bench.set_readiness(str(name))
-        # a press must not leave a button checked that the track isn't
-        for key, b in self.readings.ready.items():
-            b.setChecked(key == self.bench.preparation.readiness)
-
-    def _ask_lock(self, _: object) -> None:
-        locked = self.bench.preparation.locked
-        self._ask_readiness(preparation.CHECKED if locked else preparation.LOCKED)
-
-    def _ask_step(self, beats: object) -> None:
-        """Jump by whole beats."""
-        grid = self.bench.grid
-        if grid is not None and isinstance(beats, int):
-            here = float(grid.beat_at(self.player.position))
-            goal = np.floor(here + 1e-6) + beats if beats > 0 else np.ceil(here - 1e-6) + beats
-            self.player.seek(float(grid.time_at(goal)))
-
-    def _ask_step_bar(self, bars: object) -> None:
-        """Jump by whole bars."""
-        grid = self.bench.grid
-        if grid is not None and isinstance(bars, int):
-            index, within = grid.bar_index(float(grid.beat_at(self.player.position)) + 1e-6)
-            goal = int(index) + bars + (1 if bars < 0 and float(within) > 1e-3 else 0)
-            self.player.seek(float(grid.time_at(grid.bar_start(goal))))
-
-    def _ask_zoom(self, factor: object) -> None:
-        self.closeup.zoom(float(factor))  # type: ignore[arg-type]
-
-    def _ask_rows(self, _: object) -> None:
-        order = [1, 2, 4, 8]
-        n = order[(order.index(self.fold.bars) + 1) % 4]
-        button = self.bars.button(n)
-        if button is not None:
-            button.setChecked(True)
-        self.fold.set_bars(n)
-
-    def _ask_type_tempo(self, _: object) -> None:
-        self.readings.tempo.setFocus()
-        self.readings.tempo.selectAll()

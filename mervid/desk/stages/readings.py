@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -14,9 +14,11 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
+    QPlainTextEdit,
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QSlider,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -24,9 +26,12 @@ from PyQt6.QtWidgets import (
 
 from ...core import preparation
 from ...core.drift import Summary
+from ...core.fitting import Tolerance
+from ...core.guided import ALIKE, EVEN, QUIET, TEMPO
 from ...core.preparation import Preparation
 from ...core.report import Report
 from ...jobs.fitter import FOLLOW, STEADY, Offer
+from ..commands import keys_of
 from ..words import achieves, clock, ms, share, tempo
 from .findings_list import FindingsList
 
@@ -59,6 +64,85 @@ class FitCard(QPushButton):
 
     def nextCheckState(self) -> None:
         """The grid decides whether this is checked, not the click."""
+
+
+class ToleranceSlider(QWidget):
+    """A tolerance in whole ms: `moved` while it is dragged, `placed` when it is let go or changed by key."""
+
+    moved = pyqtSignal()
+    placed = pyqtSignal()
+
+    def __init__(self, name: str, words: str) -> None:
+        super().__init__()
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(2, 30)
+        self.slider.setPageStep(2)
+        self.slider.setAccessibleName(f"Tolerance {words}, ms")
+        self.slider.setToolTip(f"How far a beat may stray {words}: drag to see what following would need (A types)")
+        self.text = QLabel("")
+        self.text.setMinimumWidth(36)
+        self.value = 8.0
+        label = QLabel(name)
+        label.setObjectName("faint")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        for widget in (label, self.slider, self.text):
+            row.addWidget(widget)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(400)
+        self._rest.timeout.connect(self.placed)
+        self.slider.valueChanged.connect(self._changed)
+        self.slider.sliderReleased.connect(self.placed)
+
+    def show_value(self, value: float) -> None:
+        """Stand at a value without saying so; values beyond the slider are shown in figures."""
+        if not self.slider.isSliderDown():
+            self.slider.blockSignals(True)
+            self.slider.setValue(round(value))
+            self.slider.blockSignals(False)
+            self._rest.stop()
+            self.value = value
+            self.text.setText(f"{value:g} ms")
+
+    def _changed(self, value: int) -> None:
+        self.value = float(value)
+        self.text.setText(f"{value} ms")
+        self.moved.emit()
+        if not self.slider.isSliderDown():
+            # keys and wheel have no release: a short rest is one
+            self._rest.start()
+
+
+class Notes(QPlainTextEdit):
+    """A note; saved when the field is left."""
+
+    written = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Note")
+        self.setPlaceholderText("A note of your own: how it mixes, what to watch for")
+        self.setTabChangesFocus(True)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 66)
+
+    def show_text(self, text: str) -> None:
+        """Show what is saved, unless it is being written."""
+        if not self.hasFocus() and text != self.toPlainText():
+            self.setPlainText(text)
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and e.key() == Qt.Key.Key_Escape:
+            self.clearFocus()
+            return
+        super().keyPressEvent(e)
+
+    def focusOutEvent(self, e: QFocusEvent | None) -> None:
+        self.written.emit(self.toPlainText())
+        super().focusOutEvent(e)
 
 
 class Cues(QListWidget):
@@ -197,17 +281,54 @@ class Readings(QFrame):
             card.clicked.connect(lambda _=False, n=name: self.asked.emit("fit", n))
             row.addWidget(card, 1)
         column.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.tolerances: list[ToleranceSlider] = []
+        for name, words in (("mix", "in the mix zones"), ("else", "elsewhere")):
+            slider = ToleranceSlider(name, words)
+            slider.moved.connect(lambda: self.asked.emit("tolerance-tried", self.tolerance))
+            slider.placed.connect(lambda: self.asked.emit("tolerance-set", self.tolerance))
+            self.tolerances.append(slider)
+            row.addWidget(slider, 1)
+        column.addLayout(row)
+
+    @property
+    def tolerance(self) -> tuple[float, float]:
+        """What the two sliders say, ms."""
+        tight, loose = (float(s.value) for s in self.tolerances)
+        return tight, max(tight, loose)
+
+    def show_tolerance(self, p: Preparation) -> None:
+        """Set the sliders to what is saved."""
+        for slider, value in zip(self.tolerances, (p.tolerance.tight, p.tolerance.loose), strict=True):
+            slider.show_value(value)
+
+    def show_tried(self, tolerance: Tolerance, offer: Offer) -> None:
+        """On the card of following: what it would give within another tolerance."""
+        if (tolerance.tight, tolerance.loose) == self.tolerance and offer.preparation is not None:
+            grid = offer.preparation.grid
+            if grid is not None:
+                self.follow.say(
+                    f"within {tolerance.tight:g}, {tolerance.loose:g} ms: {len(grid.pins)} pins\n"
+                    f"{achieves(offer.summary)}"
+                )
 
     def _pages(self, column: QVBoxLayout) -> None:
-        """Work by hand, or the cues: two leaves in one place."""
+        """Work by hand, on a part, the cues, a note: leaves in one place."""
         column.addSpacing(2)
         self.leaves = QStackedWidget()
         head = QHBoxLayout()
         head.setSpacing(4)
         group = QButtonGroup(self)
         self.leaf_buttons: list[QPushButton] = []
+        self.leaf_names = ["BY HAND", "PART", "CUES", "NOTE"]
         for i, (text, build, tip) in enumerate(
-            (("BY HAND", self._by_hand, "Work by hand"), ("HOT CUES", self._cues, "Hot cues"))
+            (
+                ("BY HAND", self._by_hand, "Work by hand"),
+                ("PART", self._part, "The chosen part"),
+                ("CUES", self._cues, "Hot cues"),
+                ("NOTE", self._notes, "A note of your own"),
+            )
         ):
             b = QPushButton(text)
             b.setObjectName("leaf")
@@ -230,9 +351,22 @@ class Readings(QFrame):
         column.addWidget(self.leaves)
 
     def turn_to(self, leaf: int) -> None:
-        """Show the tools (0) or the cues (1)."""
+        """Show the tools (0), those for a part (1), the cues (2) or the note (3)."""
         self.leaves.setCurrentIndex(leaf)
         self.leaf_buttons[leaf].setChecked(True)
+
+    def _row(self, column: QVBoxLayout, items: tuple[tuple[str, str, object, str], ...], label: str = "") -> None:
+        """A row of buttons: text, request, argument, and what it does."""
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        if label:
+            words = QLabel(label)
+            words.setObjectName("faint")
+            row.addWidget(words)
+        for text, name, argument, tip in items:
+            key = keys_of(name, argument)
+            row.addWidget(self._button(text, name, argument, f"{tip} ({key})" if key else tip))
+        column.addLayout(row)
 
     def _by_hand(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
@@ -241,50 +375,91 @@ class Readings(QFrame):
         self.tempo.setPlaceholderText("BPM")
         self.tempo.setAccessibleName("Tempo in BPM")
         self.tempo.setToolTip("Type a tempo and press Enter: one steady tempo, kept in place at the first hand pin (T)")
-        self.tempo.setMaximumWidth(86)
+        self.tempo.setMaximumWidth(80)
         self.tempo.returnPressed.connect(lambda: self.asked.emit("tempo", self.tempo.text()))
         row.addWidget(self.tempo)
         row.addWidget(self._button("Set", "tempo-typed", None, "Use the typed tempo"))
-        row.addWidget(self._button("÷ 2", "edit", preparation.halve, "Count every second beat"))
-        row.addWidget(self._button("× 2", "edit", preparation.double, "Count twice as many beats"))
+        row.addWidget(self._button("Whole", "round", None, "Round to a whole number, and hear what that costs (G)"))
+        row.addWidget(self._button("2 points", "two-points", None, "Mark a downbeat early and one late (E)"))
         column.addLayout(row)
+        self._row(column, (
+            ("÷ 2", "edit", preparation.halve, "Count every second beat"),
+            ("× 2", "edit", preparation.double, "Count twice as many beats"),
+            ("3 for 2", "edit", preparation.three_for_two, "Count three beats for two"),
+            ("2 for 3", "edit", preparation.two_for_three, "Count two beats for three"),
+        ), "Count")  # fmt: skip
+        self._row(column, (
+            ("−½", "slide-beats", -0.5, "Move the whole grid half a beat earlier"),
+            ("−10", "slide", -10.0, "Move the whole grid 10 ms earlier"),
+            ("−1", "slide", -1.0, "Move the whole grid 1 ms earlier"),
+            ("+1", "slide", 1.0, "Move the whole grid 1 ms later"),
+            ("+10", "slide", 10.0, "Move the whole grid 10 ms later"),
+            ("+½", "slide-beats", 0.5, "Move the whole grid half a beat later"),
+        ), "Slide")  # fmt: skip
+        self._row(column, (
+            ("Beat here", "beat", None, "The attack at the playhead is a beat: listen again"),
+            ("Bar here", "downbeat", None, "The beat at the playhead begins a bar"),
+            ("Pin", "pin", None, "Tie the nearest beat to the attack at the playhead"),
+            ("Unpin", "unpin", None, "Remove the chosen pin, or the nearest"),
+        ))  # fmt: skip
+        self._row(column, (
+            ("Bar 1 here", "count-from", None, "Call the bar at the playhead bar 1: no instant moves"),
+            ("Count anew here", "restart", None, "A bar begins here, the one before may be odd"),
+        ))  # fmt: skip
+
+    def _part(self, column: QVBoxLayout) -> None:
+        """What can be done to a chosen part."""
         row = QHBoxLayout()
         row.setSpacing(4)
-        slide = QLabel("Slide ms")
-        slide.setObjectName("faint")
-        row.addWidget(slide)
-        for step, key in ((-10.0, "Shift+,"), (-1.0, ","), (1.0, "."), (10.0, "Shift+.")):
-            text = f"{'+' if step > 0 else '−'}{abs(step):.0f}"
-            row.addWidget(self._button(text, "slide", step, f"Move the whole grid by {step:+.0f} ms ({key})"))
+        self.part_edges = (QLineEdit(), QLineEdit())
+        for edit, name in zip(self.part_edges, ("begins", "ends"), strict=True):
+            edit.setAccessibleName(f"The part {name} at")
+            edit.setToolTip(f"Where the part {name}: type such as 1:23.4 and press Enter")
+            edit.setPlaceholderText("beginning" if name == "begins" else "end")
+            edit.returnPressed.connect(
+                lambda: self.asked.emit("part-typed", tuple(e.text() or "0" for e in self.part_edges))
+            )
+            row.addWidget(edit)
+        row.addWidget(self._button("Whole track", "part-whole", None, "Let go of the part (Esc)"))
         column.addLayout(row)
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        row.addWidget(self._button("Beat here", "beat", None, "The attack at the playhead is a beat: listen again (B)"))
-        row.addWidget(self._button("Bar here", "downbeat", None, "The beat at the playhead begins a bar (D)"))
-        row.addWidget(self._button("Pin", "pin", None, "Tie the nearest beat to the attack at the playhead (P)"))
-        self.unpin = self._button("Unpin", "unpin", None, "Remove the chosen pin, or the nearest (Backspace)")
-        row.addWidget(self.unpin)
-        column.addLayout(row)
-        self.part = QLabel("")
-        self.part.setObjectName("faint")
-        column.addWidget(self.part)
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        for text, kind, tip in (
-            ("Near tempo", "tempo", "Listen again with tempi near the typed one"),
-            ("Even", "even", "One steady tempo in this part"),
-            ("No beats", "quiet", "Nothing is a beat in this part"),
-            ("Count on", "alike", "Bars of this part count on from what comes before"),
-        ):
-            row.addWidget(self._button(text, "part", kind, tip))
-        column.addLayout(row)
+        self._row(column, (
+            ("Near tempo", "part", TEMPO, "Listen again with tempi near the typed one"),
+            ("Even", "part", EVEN, "Listen again: one steady tempo in this part"),
+            ("No beats", "part", QUIET, "Listen again: nothing is a beat in this part"),
+            ("Count on", "part", ALIKE, "Bars of this part count on from what comes before"),
+        ))  # fmt: skip
+        self._row(column, (
+            ("beat", "pin-every", "beat", "A hand pin on every beat heard in the part"),
+            ("bar", "pin-every", "1", "A hand pin on every bar of the part"),
+            ("2 bars", "pin-every", "2", "A hand pin on every second bar of the part"),
+            ("4 bars", "pin-every", "4", "A hand pin on every fourth bar of the part"),
+        ), "Pin every")  # fmt: skip
+        self._row(column, (
+            ("Follow it", "follow-part", None, "The fewest pins within tolerance, in the part only"),
+            ("Own tempo", "own-tempo", None, "One steady tempo for the part, as it is heard; Shift+L types it"),
+            ("Ramp", "ramp", None, "From one tempo to another over the part"),
+        ))  # fmt: skip
+        self._row(column, (
+            ("Pause", "pause", None, "No beats run in the part"),
+            ("Mix zone", "zone", None, "The part is a mix zone, or is no longer one"),
+        ))  # fmt: skip
         self.show_part(None)
 
     def show_part(self, part: tuple[float, float] | None) -> None:
-        """Say which part the last row of buttons is about."""
-        where = f"{clock(part[0])} to {clock(part[1])}" if part else "the whole track"
-        self.part.setText(f"Listen again in {where}:")
-        self.part.setToolTip("Drag with Shift in the overview, or press [ and ], to choose a part. Esc lets go of it.")
+        """Say which part the buttons are about."""
+        for edit, at in zip(self.part_edges, part or (None, None), strict=True):
+            edit.setText("" if at is None else clock(at, digits=2))
+        self.leaf_names[1] = "PART •" if part else "PART"
+        self._name_leaves()
+
+    def _name_leaves(self) -> None:
+        for b, name in zip(self.leaf_buttons, self.leaf_names, strict=False):
+            b.setText(name)
+
+    def _notes(self, column: QVBoxLayout) -> None:
+        self.notes = Notes()
+        self.notes.written.connect(lambda text: self.asked.emit("write", text))
+        column.addWidget(self.notes, 1)
 
     def _cues(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
@@ -325,7 +500,11 @@ class Readings(QFrame):
         """Fill in everything but the fits and findings."""
         self.title.setText(title)
         self.cues.fill(p)
-        self.leaf_buttons[1].setText(f"HOT CUES {len(p.cues)}" if p.cues else "HOT CUES")
+        self.leaf_names[2] = f"CUES {len(p.cues)}" if p.cues else "CUES"
+        self.leaf_names[3] = "NOTE •" if p.notes else "NOTE"
+        self._name_leaves()
+        self.notes.show_text(p.notes)
+        self.show_tolerance(p)
         for name, b in self.ready.items():
             b.setChecked(p.readiness == name)
         for b in self.ready.values():

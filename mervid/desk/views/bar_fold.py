@@ -41,6 +41,7 @@ class BarFold(PinView):
     pin_moving = pyqtSignal(float, float)
     pin_placed = pyqtSignal(float, float)
     hovered = pyqtSignal(str)
+    beat_picked = pyqtSignal(float)
 
     def __init__(self) -> None:
         super().__init__("Bar fold", "The track cut at every bar and stacked. Straight threads mean a true grid.")
@@ -52,6 +53,7 @@ class BarFold(PinView):
         self.position = 0.0
         self.bars = 1
         self.message = ""
+        self.halves = False
         self.rows: Rows | None = None
         self.scroll = 0.0
         self._grid: Grid | None = None
@@ -195,7 +197,9 @@ class BarFold(PinView):
         if e is None or e.button() != Qt.MouseButton.LeftButton or self.preparation.grid is None:
             return
         beat = self.beat_at(e.position().x(), e.position().y())
-        if beat is not None:
+        if beat is not None and e.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.beat_picked.emit(float(self.preparation.grid.time_at(beat)))
+        elif beat is not None:
             self._drag = _Drag(float(self.preparation.grid.time_at(beat)), beat, e.position().x())
 
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
@@ -303,6 +307,10 @@ class BarFold(PinView):
             else:
                 p.setPen(QPen(pal.color("ink", 0.16), 1))
             p.drawLine(QPointF(x, HEAD), QPointF(x, bottom))
+            if self.halves:
+                x = GUTTER + (beat + 0.5 + LEAD) / self.rows.width * self._columns()
+                p.setPen(QPen(pal.color("ink", 0.3), 1, Qt.PenStyle.DotLine))
+                p.drawLine(QPointF(x, HEAD), QPointF(x, bottom))
 
     def _draw_head(self, p: QPainter) -> None:
         """Beat numbers above the threads."""

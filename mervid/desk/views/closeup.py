@@ -38,6 +38,7 @@ class CloseUp(PinView):
     pin_moving = pyqtSignal(float, float, bool)
     pin_placed = pyqtSignal(float, float, bool)
     pin_chosen = pyqtSignal(int)
+    beat_picked = pyqtSignal(float)
 
     def __init__(self) -> None:
         super().__init__("Close-up", "The waveform around the playhead. Drag a beat line to place a hand pin.")
@@ -50,6 +51,7 @@ class CloseUp(PinView):
         self.span = 4.0
         self.centre = 0.0
         self.chosen = -1
+        self.halves = False
         self.message = ""
         self._ground: tuple[float, float] | None = None
         self._moved = False
@@ -119,6 +121,9 @@ class CloseUp(PinView):
             return
         x = e.position().x()
         self._moved = False
+        if e.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.beat_picked.emit(self.time_of(x))
+            return
         near = self.beat_near(x)
         if near is not None and self.preparation.grid is not None:
             beat, index = near
@@ -259,7 +264,12 @@ class CloseUp(PinView):
                 p.drawText(
                     QRectF(x - 30, self.height() - FOOT, 60, FOOT), Qt.AlignmentFlag.AlignCenter, grid.name_at(beat)
                 )
-        for i, pin in enumerate(grid.pins):
+        if self.halves and len(beats):
+            p.setPen(QPen(pal.color("ink", 0.5), 1, Qt.PenStyle.DotLine))
+            between = grid.time_at(np.append(beats[0] - 1, beats) + 0.5)
+            p.drawLines([QLineF(x, TOP + 8, x, self.height() - FOOT) for x in map(self.x_of, between.tolist())])
+        a, b = np.searchsorted(grid.times, [start, stop])
+        for i, pin in enumerate(grid.pins[a:b], int(a)):
             if start <= pin.time <= stop:
                 x = self.x_of(pin.time)
                 if pin.hand:

@@ -14,6 +14,7 @@ from ...core.waveform import Waveform, columns
 from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_part, small
 
 TOP, RIBBON = 18, 9
+GRAB = 4
 
 
 def percussive_share(evidence: Evidence | None, edges: NDArray[np.float64]) -> NDArray[np.float32]:
@@ -25,10 +26,15 @@ def percussive_share(evidence: Evidence | None, edges: NDArray[np.float64]) -> N
 
 
 class Overview(TimeView):
-    """Click or drag to move the playhead; drag with Shift to choose a part."""
+    """Click or drag to move the playhead; drag with Shift to choose a part; drag the edge of a mix zone to move it.
+
+    `zones_moving` and `zones_placed` tell the mix zones as they would be, and at which s the dragged edge is.
+    """
 
     seek = pyqtSignal(float)
     part_chosen = pyqtSignal(object)
+    zones_moving = pyqtSignal(object, float)
+    zones_placed = pyqtSignal(object, float)
 
     def __init__(self) -> None:
         super().__init__("Overview", "The whole track. Click to move the playhead.")
@@ -39,6 +45,8 @@ class Overview(TimeView):
         self.unsure: NDArray[np.bool_] = np.zeros(0, bool)
         self.part: tuple[float, float] | None = None
         self._from: float | None = None
+        self._edge: tuple[int, int] | None = None
+        self._zones: tuple[tuple[float, float], ...] = ()
         self.message = ""
         self._backdrop = Backdrop()
         self.setMinimumHeight(84)
@@ -64,14 +72,37 @@ class Overview(TimeView):
         time = self.time_of(e.position().x())
         if e.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._from = time
-        else:
+            return
+        self._edge, self._zones = self._edge_at(e.position().x()), self.preparation.mix_zones
+        if self._edge is None:
             self.seek.emit(time)
 
+    def _edge_at(self, x: float) -> tuple[int, int] | None:
+        """Which mix zone has an edge under `x`, and which edge: 0 its beginning, 1 its end."""
+        for i, zone in enumerate(self.preparation.mix_zones):
+            for side in (0, 1):
+                if abs(self.x_of(zone[side]) - x) <= GRAB:
+                    return i, side
+        return None
+
+    def _zones_with(self, time: float) -> tuple[tuple[float, float], ...]:
+        """The mix zones with the dragged edge at `time`, s."""
+        assert self._edge is not None
+        i, side = self._edge
+        zone = (time, self._zones[i][1]) if side == 0 else (self._zones[i][0], time)
+        return (*self._zones[:i], zone, *self._zones[i + 1 :])
+
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
-        if e is None or not e.buttons() & Qt.MouseButton.LeftButton or self.waveform is None:
+        if e is None or self.waveform is None:
+            return
+        if not e.buttons() & Qt.MouseButton.LeftButton:
+            over = self._edge_at(e.position().x()) is not None
+            self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.ArrowCursor)
             return
         time = self.time_of(e.position().x())
-        if self._from is None:
+        if self._edge is not None:
+            self.zones_moving.emit(self._zones_with(time), time)
+        elif self._from is None:
             self.seek.emit(time)
         else:
             self.part = (min(self._from, time), max(self._from, time))
@@ -79,6 +110,11 @@ class Overview(TimeView):
 
     def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
         start, self._from = self._from, None
+        if e is not None and self._edge is not None:
+            time = self.time_of(e.position().x())
+            zones, self._edge = self._zones_with(time), None
+            self.zones_placed.emit(zones, time)
+            return
         if e is None or start is None:
             return
         time = self.time_of(e.position().x())

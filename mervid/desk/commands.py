@@ -1,0 +1,159 @@
+"""Everything that can be asked for, in one table: menus, keys, the command finder and the key sheet are made of it."""
+
+from __future__ import annotations
+
+import attrs
+
+from ..core import preparation
+from ..core.guided import ALIKE, EVEN, QUIET, TEMPO
+
+
+@attrs.frozen
+class Command:
+    """One thing that can be asked for.
+
+    Attributes
+    ----------
+    keys : the shortcut; empty where there is none
+    name, argument : the request: `_ask_NAME(argument)` of the Align stage, or `_do_NAME` of the window with `window`
+    words : what it does, as menus and the finder say it
+    group : under which heading it stands
+    """
+
+    keys: str
+    name: str
+    argument: object
+    words: str
+    group: str
+    window: bool = False
+
+
+LOOK, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM = (
+    "Look and go", "Whole grid", "Beats and bars", "Pins", "The chosen part", "Cues", "Trust", "Program",
+)  # fmt: skip
+GROUPS = (LOOK, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM)
+
+
+def _all() -> tuple[Command, ...]:
+    rows: list[tuple[str, tuple[tuple[str, str, object, str], ...]]] = [
+        (LOOK, (
+            ("I", "spot", 1, "Next place of the spot check"),
+            ("Shift+I", "spot", -1, "Place of the spot check before"),
+            ("Q", "page", 1, "Spot check: the same close look at five places"),
+            ("Shift+Q", "page", 2, "Table of pins and bars"),
+            ("J", "next-doubt", None, "Go to the next doubtful place"),
+            ("O", "opinion", None, "Show the next way to read the track"),
+            ("V", "compare", None, "Compare: now, the fitted grid, the grid when last locked"),
+            ("Return", "keep-opinion", True, "Keep what is shown instead"),
+            ("Escape", "keep-opinion", False, "Go back to what stands; let go of the part"),
+            ("Y", "halves", None, "Half-beat lines on or off"),
+            ("R", "rows", None, "More bars a row in the fold"),
+            ("Up", "zoom", 0.7, "Closer"),
+            ("Down", "zoom", 1.4, "Wider"),
+            ("Left", "step", -1, "One beat back"),
+            ("Right", "step", 1, "One beat on"),
+            ("Shift+Left", "step-bar", -1, "One bar back"),
+            ("Shift+Right", "step-bar", 1, "One bar on"),
+            ("W", "leaf", None, "Turn the leaf of tools at the right"),
+        )),
+        (GRID, (
+            ("S", "fit", "steady", "One steady tempo"),
+            ("F", "fit", "follow", "Follow the recording"),
+            ("T", "type-tempo", None, "Type a tempo"),
+            ("G", "round", None, "Round the tempo to a whole number"),
+            ("E", "two-points", None, "Tempo from two downbeats: mark the first, then the last"),
+            ("H", "edit", preparation.halve, "Count every second beat"),
+            ("Shift+H", "edit", preparation.double, "Count twice as many beats"),
+            ("Ctrl+H", "edit", preparation.three_for_two, "Count three beats for two"),
+            ("Ctrl+Shift+H", "edit", preparation.two_for_three, "Count two beats for three"),
+            (",", "slide", -1.0, "Slide the grid 1 ms earlier"),
+            (".", "slide", 1.0, "Slide the grid 1 ms later"),
+            ("Shift+,", "slide", -10.0, "Slide the grid 10 ms earlier"),
+            ("Shift+.", "slide", 10.0, "Slide the grid 10 ms later"),
+            ("Alt+,", "slide-beats", -0.5, "Slide the grid half a beat earlier"),
+            ("Alt+.", "slide-beats", 0.5, "Slide the grid half a beat later"),
+            ("Alt+Shift+,", "slide-beats", -1.0, "Slide the grid a beat earlier"),
+            ("Alt+Shift+.", "slide-beats", 1.0, "Slide the grid a beat later"),
+            ("A", "tolerance", None, "Type how far a beat may stray"),
+        )),
+        (COUNT, (
+            ("B", "beat", None, "This is a beat: listen again around it"),
+            ("D", "downbeat", None, "A bar starts here"),
+            ("Shift+D", "restart", None, "Begin the count anew here: the bar before may be odd"),
+            ("Ctrl+Backspace", "count-through", None, "Take away the odd bar nearest to here"),
+            ("M", "meter", None, "Type how many beats a bar has from here on"),
+            ("Ctrl+D", "count-from", None, "Call the bar here bar 1"),
+            ("Ctrl+Shift+D", "count-from-first", None, "Call the first bar of the music bar 1"),
+        )),
+        (PINS, (
+            ("P", "pin", None, "Pin the nearest beat to the attack here"),
+            ("Backspace", "unpin", None, "Remove the chosen pin"),
+            ("N", "pin-by", 1, "Go to the next pin and choose it"),
+            ("Shift+N", "pin-by", -1, "Go to the pin before and choose it"),
+            ("Ctrl+,", "nudge", -1.0, "Nudge the chosen pin 1 ms earlier"),
+            ("Ctrl+.", "nudge", 1.0, "Nudge the chosen pin 1 ms later"),
+        )),
+        (PART, (
+            ("[", "part-edge", 0, "The part begins here"),
+            ("]", "part-edge", 1, "The part ends here"),
+            ("Shift+T", "part", TEMPO, "Listen again with tempi near the typed one"),
+            ("Shift+E", "part", EVEN, "Listen again: this part is steady"),
+            ("Shift+Z", "part", QUIET, "Listen again: no beats in this part"),
+            ("Shift+O", "part", ALIKE, "Bars of this part count on from what comes before"),
+            ("Ctrl+1", "pin-every", "beat", "Pin every beat of the part"),
+            ("Ctrl+2", "pin-every", "1", "Pin every bar of the part"),
+            ("Ctrl+3", "pin-every", "2", "Pin every second bar of the part"),
+            ("Ctrl+4", "pin-every", "4", "Pin every fourth bar of the part"),
+            ("Shift+F", "follow-part", None, "Follow the recording in the part"),
+            ("L", "own-tempo", None, "A tempo of its own for the part, measured"),
+            ("Shift+L", "own-tempo-typed", None, "Type a tempo of its own for the part"),
+            ("U", "ramp", None, "Ramp from one tempo to another over the part"),
+            ("Z", "pause", None, "A pause: no beats run in the part"),
+            ("Shift+M", "zone", None, "The part is a mix zone, or is no longer one"),
+        )),
+        (CUES, (
+            ("C", "cue", False, "Set a cue on the nearest downbeat"),
+            ("Shift+C", "cue", True, "Set a cue just here"),
+            *((str(n + 1), "jump-number", n, f"Jump to cue {n + 1}") for n in range(9)),
+        )),
+        (TRUST, (
+            ("X", "seen", None, "This place is right: mark it as seen, and on to the next"),
+            ("Ctrl+L", "lock", None, "Lock or unlock"),
+            ("Ctrl+R", "revert", None, "Go back to what was heard"),
+            ("Shift+W", "notes", None, "Write a note"),
+        )),
+    ]  # fmt: skip
+    program = (
+        ("/", "find", "Find a command"), ("F1", "keys", "All keys"), ("Space", "play", "Play or pause"),
+        ("K", "click", "Click on or off"), ("Home", "home", "Go to the beginning"), ("End", "end", "Go to the end"),
+        ("Ctrl+Z", "undo", "Undo"), ("Ctrl+Shift+Z", "redo", "Redo"), ("Ctrl+U", "history", "All edits of this track"),
+        ("Ctrl+O", "open", "Open recordings"), ("Ctrl+E", "export", "Export JAMS"),
+        ("Ctrl+Shift+E", "export-beats", "Export a beat list"), ("Ctrl+I", "import", "Import beats"),
+        ("Ctrl+N", "night", "Day or night"),
+    )  # fmt: skip
+    out = [Command(k, name, x, words, group) for group, part in rows for k, name, x, words in part]
+    out += [Command(k, name, None, words, PROGRAM, window=True) for k, name, words in program]
+    return tuple(out)
+
+
+COMMANDS = _all()
+MOUSE = (
+    ("Drag ink in the fold", "Pull it onto its thread: a hand pin, and the hearing is guided"),
+    ("Ctrl+click in fold or close-up", "This hit is the beat"),
+    ("Shift+drag in the overview", "Choose a part"),
+    ("Drag a zone's edge in the overview", "Move the edge of a mix zone"),
+    ("Shift while dragging", "No snapping to attacks"),
+    ("Esc while dragging", "Leave it as it was"),
+)
+
+
+def found(text: str) -> list[Command]:
+    """Commands whose words, group or key hold every word typed; those that begin with it first."""
+    wanted = text.lower().split()
+    hits = [c for c in COMMANDS if all(w in f"{c.words} {c.group} {c.keys}".lower() for w in wanted)]
+    return sorted(hits, key=lambda c: not c.words.lower().startswith(text.lower().strip()))
+
+
+def keys_of(name: str, argument: object = None) -> str:
+    """The shortcut of a request; empty where it has none."""
+    return next((c.keys for c in COMMANDS if (c.name, c.argument) == (name, argument)), "")
