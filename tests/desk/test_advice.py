@@ -159,7 +159,7 @@ def test_a_part_is_chosen_and_listened_to_again(ferry: Window, qtbot: QtBot) -> 
     QTest.mouseMove(view, b)
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, shift, b)
     assert ferry.align.part == pytest.approx((30.0, 45.0), abs=0.2)
-    assert "0:30 to 0:45" in panel.part.text()
+    assert [e.text()[:4] for e in panel.part_edges] in (["0:30", "0:45"], ["0:30", "0:44"], ["0:29", "0:45"])
     qtbot.mouseClick(button(ferry, "Even"), Qt.MouseButton.LeftButton)
     assert bench.preparation.hints[-1].kind == EVEN
     assert ferry.align.part is None

@@ -322,6 +322,10 @@ class AlignStage(Requests, PartRequests, QWidget):
         self.overview.update()
         self.trace.update()
         self.readings.show_part(part)
+        # the tools for a part come with it
+        leaf = self.readings.leaves.currentIndex()
+        if leaf == (0 if part else 1):
+            self.readings.turn_to(1 - leaf)
 
     def _moved(self, position: float) -> None:
         for view in (self.overview, self.trace, self.fold, self.closeup, self.spots):

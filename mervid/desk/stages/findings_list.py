@@ -133,13 +133,13 @@ class FindingsList(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setMinimumHeight(96)
+        self.setMinimumHeight(92)
         self.rows: list[Row] = []
         self._shown: tuple[Finding, ...] | None = None
         self.fill((), "")
 
     def sizeHint(self) -> QSize:
-        return QSize(280, 200)
+        return QSize(280, 92)
 
     def fill(self, findings: tuple[Finding, ...], otherwise: str) -> None:
         """Show findings; `otherwise` is said where there are none."""

@@ -415,12 +415,13 @@ class Readings(QFrame):
         for edit, name in zip(self.part_edges, ("begins", "ends"), strict=True):
             edit.setAccessibleName(f"The part {name} at")
             edit.setToolTip(f"Where the part {name}: type such as 1:23.4 and press Enter")
+            edit.setMaximumWidth(112)
             edit.setPlaceholderText("beginning" if name == "begins" else "end")
             edit.returnPressed.connect(
                 lambda: self.asked.emit("part-typed", tuple(e.text() or "0" for e in self.part_edges))
             )
             row.addWidget(edit)
-        row.addWidget(self._button("Whole track", "part-whole", None, "Let go of the part (Esc)"))
+        row.addWidget(self._button("All", "part-whole", None, "Let go of the part: the whole track (Esc)"))
         column.addLayout(row)
         self._row(column, (
             ("Near tempo", "part", TEMPO, "Listen again with tempi near the typed one"),

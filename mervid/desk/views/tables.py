@@ -57,14 +57,19 @@ class Rows(QAbstractTableModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return self.lines[index.row()][index.column()]
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignLeft if index.column() == 0 else Qt.AlignmentFlag.AlignRight
-            return side | Qt.AlignmentFlag.AlignVCenter
+            return self._side(index.column())
         return None
 
     def headerData(self, section: int, side: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if side == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             return self.heads[section]
-        return None
+        return self._side(section) if role == Qt.ItemDataRole.TextAlignmentRole else None
+
+    @staticmethod
+    def _side(column: int) -> Qt.AlignmentFlag:
+        """Words stand at the left, figures at the right."""
+        side = Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft
+        return side | Qt.AlignmentFlag.AlignVCenter
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         plain = super().flags(index)

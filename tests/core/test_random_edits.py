@@ -1,0 +1,147 @@
+"""Any sequence of edits: the grid stays strictly increasing, nothing crashes, and what a hand pinned stays put."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import attrs
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from mervid.core import counting, guidance, sections
+from mervid.core import preparation as pr
+from mervid.core.analysis import Evidence
+from mervid.core.errors import Refused
+from mervid.core.grid import Pin
+from mervid.core.preparation import Preparation
+from tests.conftest import heard_demo
+
+places = st.floats(0.0, 97.0)
+tempi = st.floats(30.0, 300.0)
+
+
+def _part(p: Preparation, a: float, b: float) -> sections.Edges:
+    assert p.grid is not None
+    return sections.edges(p.grid, min(a, b), max(a, b), 97.0)
+
+
+def _edits() -> st.SearchStrategy[tuple[str, Callable[[Preparation, Evidence], Preparation]]]:
+    """One edit with its arguments, and its name."""
+
+    def of(name: str, make: Callable[..., Preparation], *arguments: st.SearchStrategy[Any]) -> Any:
+        return st.tuples(*arguments).map(lambda x: (f"{name}{x}", lambda p, e: make(p, e, *x)))
+
+    heard = guidance.heard_of
+    return st.one_of(
+        of("pull", lambda p, e, b, t: guidance.pull(p, e, float(b), t), st.integers(-4, 190), places),
+        of("beat", guidance.pin_beat, places),
+        of("bar", guidance.begin_bar, places),
+        of("restart", guidance.restart, places),
+        of("add_pin", lambda p, e, b, t: pr.add_pin(p, float(b), t), st.integers(-4, 190), places),
+        of("move_pin", lambda p, e, i, t: pr.move_pin(p, i % len(p.grid.pins), t), st.integers(0, 60), places),
+        of("remove_pin", lambda p, e, i: pr.remove_pin(p, i % len(p.grid.pins)), st.integers(0, 60)),
+        of("slide", lambda p, e, x: pr.slide(p, x), st.floats(-600, 600)),
+        of("slide_beats", lambda p, e, x: counting.slide_beats(p, x), st.sampled_from([-1.0, -0.5, 0.5, 1.0])),
+        of("halve", lambda p, e: pr.halve(p)),
+        of("double", lambda p, e: pr.double(p)),
+        of("3/2", lambda p, e: pr.three_for_two(p)),
+        of("2/3", lambda p, e: pr.two_for_three(p)),
+        of("count_from", lambda p, e, t: counting.count_from(p, t), places),
+        of("meter", lambda p, e, t, n: counting.set_meter(p, t, n), places, st.integers(1, 9)),
+        of("through", lambda p, e, t: counting.count_through(p, t), places),
+        of("tempo", lambda p, e, x: pr.set_tempo(p, x), tempi),
+        of("round", lambda p, e: counting.round_tempo(p)),
+        of("two", lambda p, e, a, b, n: counting.two_points(p, a, b, n), places, places, st.integers(1, 60)),
+        of("steady", lambda p, e: pr.make_steady(p, heard(e, p))),
+        of("follow", lambda p, e: pr.follow_recording(p, heard(e, p))),
+        of(
+            "pin_every",
+            lambda p, e, a, b, n: sections.pin_every(p, heard(e, p), _part(p, a, b), n),
+            places, places, st.sampled_from([1.0, 4.0, 8.0]),
+        ),
+        of("follow_part", lambda p, e, a, b: sections.follow_part(p, heard(e, p), _part(p, a, b)), places, places),
+        of("own", lambda p, e, a, b, x: sections.own_tempo(p, heard(e, p), _part(p, a, b), x), places, places, tempi),
+        of("ramp", lambda p, e, a, b, x, y: sections.ramp(p, _part(p, a, b), x, y), places, places, tempi, tempi),
+        of("pause", lambda p, e, a, b: sections.pause(p, min(a, b), max(a, b)), places, places),
+        of("cue", lambda p, e, t: pr.add_cue(p, t), places),
+        of("revert", lambda p, e: pr.revert(p, guidance.propose(e, 97.0))),
+    )  # fmt: skip
+
+
+@settings(max_examples=60, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@given(steps=st.lists(_edits(), min_size=1, max_size=14))
+def test_any_sequence_of_edits_keeps_a_grid(steps: list[tuple[str, Callable[..., Preparation]]]) -> None:
+    evidence = heard_demo("Copper Ferry")[1]
+    p = guidance.propose(evidence, 97.0)
+    for name, step in steps:
+        try:
+            after = step(p, evidence)
+        except Refused as e:
+            assert str(e), name
+            continue
+        grid = after.grid
+        assert grid is not None, name
+        assert (np.diff(grid.times) > 0).all() and (np.diff(grid.beats) > 0).all(), name
+        beats = grid.time_at(np.arange(-20, 260))
+        assert (np.diff(beats) > 0).all(), name
+        assert pr.from_json(pr.to_json(after)) == after
+        assert pr.trace_of(after, guidance.heard_of(evidence, after)) is not None
+        p = after
+
+
+@settings(max_examples=60, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@given(pulls=st.lists(st.tuples(st.integers(4, 165), st.floats(-0.02, 0.02)), min_size=2, max_size=12))
+def test_hand_pins_stay_to_the_last_bit_whatever_is_pulled_beside_them(pulls: list[tuple[int, float]]) -> None:
+    """Working along a track never disturbs what was done: neither its pins nor the grid beyond the neighbouring ones."""
+    evidence = heard_demo("Copper Ferry")[1]
+    p = pr.follow_recording(pr.propose(evidence.heard, 97.0), evidence.heard)
+    for beat, off in pulls:
+        assert p.grid is not None
+        time = float(p.grid.time_at(beat)) + off
+        try:
+            after = guidance.pull(p, evidence, float(beat), time)
+        except Refused:
+            continue
+        assert after.grid is not None
+        hand = [q for q in p.grid.pins if q.hand and abs(q.beat - beat) > 1e-9]
+        assert set(hand) <= set(after.grid.pins)
+        assert Pin(time, float(beat), hand=True) in after.grid.pins
+        left = max((q for q in hand if q.beat < beat), key=lambda q: q.beat, default=None)
+        right = min((q for q in hand if q.beat > beat), key=lambda q: q.beat, default=None)
+        if left is not None:
+            before = [q for q in p.grid.pins if q.beat <= left.beat]
+            assert [q for q in after.grid.pins if q.beat <= left.beat] == before
+        if right is not None:
+            behind = [q for q in p.grid.pins if q.beat >= right.beat]
+            assert [q for q in after.grid.pins if q.beat >= right.beat] == behind
+        p = after
+
+
+def test_a_locked_track_refuses_every_edit() -> None:
+    evidence = heard_demo("Copper Ferry")[1]
+    p = guidance.propose(evidence, 97.0)
+    locked = attrs.evolve(p, readiness=pr.LOCKED)
+    assert p.grid is not None
+    part = sections.Edges(8.0, 40.0)
+    heard = evidence.heard
+    tries: list[Callable[[], Preparation]] = [
+        lambda: guidance.pull(locked, evidence, 8.0, 5.0), lambda: guidance.restart(locked, evidence, 5.0),
+        lambda: counting.slide_beats(locked, 1.0), lambda: counting.count_from(locked, 20.0),
+        lambda: counting.count_from_first(locked, 20.0), lambda: counting.two_points(locked, 1.0, 50.0, 20),
+        lambda: counting.round_tempo(locked), lambda: counting.set_meter(locked, 9.0, 3),
+        lambda: counting.restart(locked, 9.0), lambda: counting.count_through(locked, 9.0),
+        lambda: sections.pin_every(locked, heard, part, 4.0), lambda: sections.follow_part(locked, heard, part),
+        lambda: sections.own_tempo(locked, heard, part), lambda: sections.ramp(locked, part, 100.0, 110.0),
+        lambda: sections.pause(locked, 9.0, 14.0), lambda: pr.three_for_two(locked),
+        lambda: pr.set_tolerance(locked, 4.0, 8.0), lambda: pr.set_zones(locked, ()),
+        lambda: pr.revert(locked, p), lambda: pr.restore(locked, p.grid), lambda: pr.write_notes(locked, "x"),
+    ]  # fmt: skip
+    for attempt in tries:
+        try:
+            attempt()
+        except Refused as e:
+            assert "locked" in str(e)
+        else:
+            raise AssertionError("a locked track was changed")
