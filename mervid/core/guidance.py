@@ -10,7 +10,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import counting, drift, fitting, guided, preparation
+from . import counting, drift, fitting, guided, preparation, sections
 from .analysis import Evidence
 from .errors import Refused
 from .grid import Grid, MeterMark, Pin
@@ -84,21 +84,28 @@ def pin_beat(p: Preparation, evidence: Evidence, time: float) -> Preparation:
 
 @edit("Pull onto its thread")
 def pull(p: Preparation, evidence: Evidence, beat: float, time: float) -> Preparation:
-    """Tie `beat` to `time`, s, by hand, and hear again up to the neighbouring hand pins.
+    """Tie `beat` to `time`, s, by hand, and hear again up to the neighbouring hand pins, which keep place and number.
 
-    Where the beats heard since the hand pin before don't add up to `beat`, the pin alone is set.
+    Where the beats heard between them don't add up, those that lie nearest to the pinned grid are followed.
     """
     alone = preparation.add_pin(p, beat, time)
     if len(evidence.heard.times) < fitting.LEAST_BEATS:
         return alone
     others = tuple(q for q in grid_of(p).pins if abs(q.beat - beat) > 1e-9)
     base = attrs.evolve(p, grid=Grid(others, grid_of(p).meter)) if len(others) > 1 else p
+    hand = [q for q in grid_of(alone).pins if q.hand]
     try:
         guided_ = _under(base, evidence, (), (time,))
+        if set(hand) <= set(grid_of(guided_).pins):
+            return guided_
+    except Refused:
+        pass
+    left = max((q.beat for q in hand if q.beat < beat), default=None)
+    right = min((q.beat for q in hand if q.beat > beat), default=None)
+    try:
+        return sections.follow_part(alone, heard_of(evidence, alone), sections.Edges(left, right))
     except Refused:
         return alone
-    said = Pin(time, beat, hand=True)
-    return guided_ if said in grid_of(guided_).pins else alone
 
 
 @edit("Begin the count anew")

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton
 
 from ..core.errors import Refused
+from .parts import KeepKeys
 
 
 @attrs.frozen
@@ -53,6 +54,7 @@ class Form(QFrame):
             edit.setAccessibleName(f"{title}: {field.name}")
             edit.setMaximumWidth(96)
             edit.returnPressed.connect(self.take)
+            edit.installEventFilter(KeepKeys(edit, {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}))
             self.row.addWidget(name)
             self.row.addWidget(edit)
             self.edits.append(edit)

@@ -346,8 +346,8 @@ class AlignStage(Requests, PartRequests, QWidget):
         except Refused:
             return None
 
-    def _fold_pin_moving(self, time: float, beat: float) -> None:
-        self._preview_pin(self.bench.snap(time), beat)
+    def _fold_pin_moving(self, time: float, beat: float, snap: bool) -> None:
+        self._preview_pin(self.bench.snap(time) if snap else time, beat)
 
     def _preview_pin(self, time: float, beat: float) -> None:
         if self.bench.preparation.locked:
@@ -356,8 +356,8 @@ class AlignStage(Requests, PartRequests, QWidget):
         if value is not None:
             self.bench.preview(value)
 
-    def _fold_pin_placed(self, time: float, beat: float) -> None:
-        self._pull(beat, self.bench.snap(time))
+    def _fold_pin_placed(self, time: float, beat: float, snap: bool) -> None:
+        self._pull(beat, self.bench.snap(time) if snap else time)
 
     def _pull(self, beat: float, time: float) -> None:
         """A hand pin, and the hearing guided between its neighbours."""

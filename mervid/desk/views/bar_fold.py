@@ -38,8 +38,8 @@ class BarFold(PinView):
     """Emits `seek` on a click and `pin_*` while ink is dragged."""
 
     seek = pyqtSignal(float)
-    pin_moving = pyqtSignal(float, float)
-    pin_placed = pyqtSignal(float, float)
+    pin_moving = pyqtSignal(float, float, bool)
+    pin_placed = pyqtSignal(float, float, bool)
     hovered = pyqtSignal(str)
     beat_picked = pyqtSignal(float)
 
@@ -207,7 +207,7 @@ class BarFold(PinView):
             return
         if self._drag is not None and e.buttons() & Qt.MouseButton.LeftButton:
             if abs(e.position().x() - self._drag.x) >= 3:
-                self.pin_moving.emit(self._drag.time, self._beat_dragged(e.position().x()))
+                self.pin_moving.emit(self._drag.time, self._beat_dragged(e.position().x()), self.snaps(e))
             return
         self.hovered.emit(self.reading_at(e.position().x(), e.position().y()))
 
@@ -227,7 +227,7 @@ class BarFold(PinView):
         beat = self._beat_dragged(e.position().x())
         self._drag = None
         if abs(beat - round(beat)) <= 0.3:
-            self.pin_placed.emit(drag.time, float(round(beat)))
+            self.pin_placed.emit(drag.time, float(round(beat)), self.snaps(e))
         else:
             self.pin_dropped.emit()
 

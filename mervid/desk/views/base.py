@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from ..theme.palette import ROLES, Palette
@@ -187,7 +187,7 @@ class TimeView(View):
 
     def set_position(self, position: float) -> None:
         """Move the playhead; repaints two narrow strips only."""
-        for t in (self.position, position):
+        for t in (self.position, position) if self.duration else ():
             self.update(int(self.x_of(t)) - 3, 0, 7, self.height())
         self.position = position
 
@@ -212,6 +212,11 @@ class PinView(View):
     def __init__(self, name: str, description: str) -> None:
         super().__init__(name, description)
         self._drag: Any = None
+
+    @staticmethod
+    def snaps(e: QMouseEvent) -> bool:
+        """Whether what is dragged goes to attacks: always, but while Shift is held."""
+        return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
 
     def event(self, e: QEvent | None) -> bool:
         # while something is dragged Escape is ours, whatever it does elsewhere

@@ -141,7 +141,7 @@ class CloseUp(PinView):
             if abs(x - self._drag.x) >= 2:
                 self._moved = True
             if self._moved:
-                self.pin_moving.emit(self._time_dragged(x), self._drag.beat, self._snaps(e))
+                self.pin_moving.emit(self._time_dragged(x), self._drag.beat, self.snaps(e))
         elif self._ground is not None:
             if abs(x - self._ground[0]) >= 3:
                 self._moved = True
@@ -155,10 +155,6 @@ class CloseUp(PinView):
         assert self._drag is not None
         return self._drag.time + (x - self._drag.x) / self.width() * self.span
 
-    @staticmethod
-    def _snaps(e: QMouseEvent) -> bool:
-        return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
-
     def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
         if e is None:
             return
@@ -166,7 +162,7 @@ class CloseUp(PinView):
         if drag is not None and moved:
             time = self._time_dragged(e.position().x())
             self._drag = None
-            self.pin_placed.emit(time, drag.beat, self._snaps(e))
+            self.pin_placed.emit(time, drag.beat, self.snaps(e))
         self._drag = self._ground = None
         if not moved and (drag is not None or ground is not None):
             self.seek.emit(max(0.0, drag.time if drag is not None else self.time_of(e.position().x())))

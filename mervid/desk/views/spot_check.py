@@ -156,17 +156,13 @@ class SpotCheck(PinView):
         drag = self._drag
         return float(drag.time - (x - drag.x) / self.plot(drag.panel).width() * 2 * self.reach)
 
-    @staticmethod
-    def _snaps(e: QMouseEvent) -> bool:
-        return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
-
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
         if e is None:
             return
         x = e.position().x()
         if self._drag is not None and e.buttons() & Qt.MouseButton.LeftButton:
             if abs(x - self._drag.x) >= 3:
-                self.pin_moving.emit(self._dragged(x), self._drag.beat, self._snaps(e))
+                self.pin_moving.emit(self._dragged(x), self._drag.beat, self.snaps(e))
             return
         i = self._panel_at(x)
         over = i >= 0 and self.plot(i).contains(e.position())
@@ -181,7 +177,7 @@ class SpotCheck(PinView):
         if abs(x - drag.x) < 3:
             self.seek.emit(max(0.0, drag.time))
         else:
-            self.pin_placed.emit(time, drag.beat, self._snaps(e))
+            self.pin_placed.emit(time, drag.beat, self.snaps(e))
 
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None:
