@@ -1,7 +1,8 @@
 """Speed of the window and of analysis: `.venv/bin/python bench/speed.py [--minutes N]`.
 
 Start-up to a painted window; CPU and peak memory of analysing N minutes of band music; time of one frame while a pin is
-dragged (edit, fold, trace, close-up and readings repainted); stalls of the window while two recordings are analysed.
+dragged (edit, fold, trace, close-up and readings repainted), also with a hand pin on every beat; opening a prepared
+track until it is painted; saving an edit; stalls of the window while two recordings are analysed.
 These machines are noisy: compare figures of one run only.
 """
 
@@ -77,7 +78,6 @@ def frames_and_stalls(home: Path) -> None:
     from PyQt6.QtWidgets import QApplication
 
     from mervid import places
-    from mervid.core import preparation
     from mervid.desk.app import make_window
     from mervid.desk.player import Player, SilentClock
     from mervid.desk.workbench import Workbench
@@ -119,28 +119,85 @@ def frames_and_stalls(home: Path) -> None:
         grid = bench.preparation.grid
         assert grid is not None
         k = len(grid.pins) // 2
-        pin = grid.pins[k]
-        window.player.seek(pin.time)
-        app.processEvents()
-        times = []
-        for step in range(120):
-            began = time.perf_counter()
-            bench.preview(preparation.add_pin(bench.preparation, pin.beat, pin.time + 0.01 * np.sin(step / 9)))
-            app.processEvents()
-            times.append(1000 * (time.perf_counter() - began))
-        bench.preview(None)
-        print(
-            f"dragging a pin, {title}, {len(grid.pins)} pins, {len(window.align.fold.rows.first)} rows: "
-            f"{np.median(times):.1f} ms a frame median, {np.percentile(times, 95):.1f} ms p95"
-        )
+        dragged(window, app, grid.pins[k], title)
+    every_beat(window, app, spin)
     print(f"window's peak memory: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
     window.close()
+
+
+def dragged(window, app, pin, title: str) -> None:  # type: ignore[no-untyped-def]
+    """Frames while a pin is dragged about its place."""
+    import numpy as np
+
+    from mervid.core import preparation
+
+    bench = window.bench
+    window.player.seek(pin.time)
+    app.processEvents()
+    times = []
+    for step in range(120):
+        began = time.perf_counter()
+        bench.preview(preparation.add_pin(bench.preparation, pin.beat, pin.time + 0.01 * np.sin(step / 9)))
+        app.processEvents()
+        times.append(1000 * (time.perf_counter() - began))
+    bench.preview(None)
+    print(
+        f"dragging a pin, {title}, {len(bench.preparation.grid.pins)} pins, {len(window.align.fold.rows.first)} rows: "
+        f"{np.median(times):.1f} ms a frame median, {np.percentile(times, 95):.1f} ms p95"
+    )
+
+
+def every_beat(window, app, spin) -> None:  # type: ignore[no-untyped-def]
+    """The long track with a hand pin on every beat: dragging, saving an edit, opening it again."""
+    import numpy as np
+
+    from mervid.core import preparation, sections
+
+    bench = window.bench
+    track = bench.track.id
+    bench.apply(sections.pin_every, bench.heard, sections.Edges(None, None), 1.0)
+    spin(lambda: len(bench.offers) == 2)
+    pins = bench.preparation.grid.pins
+    dragged(window, app, pins[len(pins) // 2], "a hand pin on every beat")
+    saved, drawn = [], []
+    for step in range(30):
+        began = time.perf_counter()
+        value = preparation.slide(bench.preparation, 1.0 if step % 2 else -1.0)
+        bench.library.edit(track, "Slide grid", value)
+        saved.append(1000 * (time.perf_counter() - began))
+        bench.open(track)
+        spin(lambda: len(bench.offers) == 2)
+        began = time.perf_counter()
+        bench.apply(preparation.slide, 0.5)
+        drawn.append(1000 * (time.perf_counter() - began))
+        spin(lambda: len(bench.offers) == 2)
+        if step >= 4:
+            break
+    print(
+        f"an edit with {len(pins)} pins on disk: {np.median(saved):.0f} ms median, {max(saved):.0f} ms worst; "
+        f"and everything told of it: {np.median(drawn):.0f} ms"
+    )
+    others = [t.id for t in window.list.tracks.rows if t.id != track]
+    opened: dict[int, list[float]] = {track: [], others[0]: []}
+    for _ in range(6):
+        for number, times in opened.items():
+            spin(lambda: bench.advice.fresh or bench.advice.report is not None)
+            began = time.perf_counter()
+            bench.open(number)
+            # three turns: one for each group of views
+            for _ in range(3):
+                app.processEvents()
+            times.append(1000 * (time.perf_counter() - began))
+    print(
+        f"opening a prepared track until it is painted: {np.median(opened[track]):.0f} ms (this one), "
+        f"{np.median(opened[others[0]]):.0f} ms (a short one)"
+    )
 
 
 def main() -> int:
     """Print all figures."""
     parser = argparse.ArgumentParser(description=__doc__.split("\n")[0])
-    parser.add_argument("--minutes", type=float, default=6.0, help="length of the long recording")
+    parser.add_argument("--minutes", type=float, default=10.0, help="length of the long recording")
     options = parser.parse_args()
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import attrs
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from .evidence import ATTACK_RATE
 from .grid import Grid
@@ -35,15 +35,14 @@ class Rows:
     length: NDArray[np.float64]
     width: float
 
+    def rows_of(self, beats: ArrayLike) -> NDArray[np.int64]:
+        """Row that shows each beat, clipped to the rows there are."""
+        row = np.searchsorted(self.first, np.asarray(beats, float) + 1e-9, "right") - 1
+        return np.clip(row, 0, max(0, len(self.first) - 1))
+
     def row_of(self, beat: float) -> int:
-        """Row that shows `beat`, clipped to the rows there are."""
-        return int(
-            np.clip(
-                np.searchsorted(self.first, beat + 1e-9, "right") - 1,
-                0,
-                max(0, len(self.first) - 1),
-            )
-        )
+        """Row that shows `beat`."""
+        return int(self.rows_of(beat))
 
 
 def ink(attack: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -332,13 +332,17 @@ class Workbench(QObject):
 
     @property
     def heard(self) -> Heard | None:
-        """What is heard under the hints and hand pins of what is shown."""
+        """What is heard under the hints and hand pins of what is shown; a pin in the hand guides when it is let go."""
         if self.evidence is None:
             return None
-        grid = self.shown.grid
-        key = (self.shown.hints, tuple(q for q in grid.pins if q.hand) if grid else (), grid and grid.tempo_overall())
+        now, saved = self.shown, self.preparation
+        if now.hints == saved.hints and now.grid is not None and saved.grid is not None:
+            ratio = now.grid.tempo_overall() / saved.grid.tempo_overall()
+            now = saved if 0.9 < ratio < 1.1 else now
+        grid = now.grid
+        key = (now.hints, tuple(q for q in grid.pins if q.hand) if grid else (), grid and grid.tempo_overall())
         if self._heard is None or self._heard[0] != key:
-            self._heard = (key, guidance.heard_of(self.evidence, self.shown))
+            self._heard = (key, guidance.heard_of(self.evidence, now))
         return self._heard[1]
 
     @property

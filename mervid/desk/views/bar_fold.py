@@ -7,18 +7,20 @@ onto its thread to place a hand pin.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 
 from ...core import fold
 from ...core.drift import Trace
 from ...core.fold import LEAD, Rows
 from ...core.grid import Grid, bar_name
 from ...core.preparation import Preparation
+from ..theme.style import Theme
 from .base import PinView, draw_flag, image_of, ink_pixels, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
@@ -371,13 +373,16 @@ class BarFold(PinView):
         assert self._grid is not None and self.rows is not None
         pal = self.palette_
         p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        for pin in self._grid.pins:
-            if pin.hand:
-                x, y = self.place_of(pin.beat)
-                c, r = y + h / 2, max(3.5, min(6.0, h / 2))
-                p.setPen(QPen(pal.color("paper"), 1))
-                p.setBrush(pal.color("hand"))
-                p.drawPolygon(QPolygonF([QPointF(x, c - r), QPointF(x + r, c), QPointF(x, c + r), QPointF(x - r, c)]))
+        hand = np.array([q.beat for q in self._grid.pins if q.hand])
+        row = self.rows.rows_of(hand)
+        first, last = self._rows_in_sight()
+        hand, row = hand[(row >= first) & (row <= last)], row[(row >= first) & (row <= last)]
+        size = 2 * max(3.5, min(6.0, h / 2)) + 2
+        mark = _diamond(size, pal.name)
+        left = GUTTER + (hand - self.rows.first[row] + LEAD) / self.rows.width * self._columns() - size / 2
+        top = HEAD + row * h - self.scroll + (h - size) / 2
+        for x, y in zip(left.tolist(), top.tolist(), strict=True):
+            p.drawPixmap(QPointF(x, y), mark)
         for cue in self.preparation.cues:
             x, y = self.place_of(float(self._grid.beat_at(cue.at(self._grid))) + 1e-6)
             p.setPen(QPen(QColor(pal.hand), 1))
@@ -387,3 +392,20 @@ class BarFold(PinView):
         p.setPen(QPen(pal.color("ink"), 2))
         p.drawLine(QPointF(x, y - 3), QPointF(x, y + h + 3))
         p.fillRect(QRectF(GUTTER, y + h - 0.5, x - GUTTER, 1), pal.color("ink", 0.35))
+
+
+@lru_cache(maxsize=16)
+def _diamond(size: float, palette: str) -> QPixmap:
+    """A hand pin as a picture, quick to draw many times; one for each palette."""
+    scale, wide = 2, math.ceil(size)
+    picture = QPixmap(wide * scale, wide * scale)
+    picture.setDevicePixelRatio(scale)
+    picture.fill(Qt.GlobalColor.transparent)
+    p = QPainter(picture)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    p.setPen(QPen(Theme.palette.color("paper"), 1))
+    p.setBrush(Theme.palette.color("hand"))
+    c, r = size / 2, size / 2 - 1
+    p.drawPolygon(QPolygonF([QPointF(c, c - r), QPointF(c + r, c), QPointF(c, c + r), QPointF(c - r, c)]))
+    p.end()
+    return picture

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap, QPolygonF
 
 from ...core.drift import Trace
 from ...core.preparation import Preparation
+from ..theme.style import Theme
 from .base import MARGIN, TimeView, dots_image, draw_part, small
 
+MARK = 16
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
 
 
@@ -117,11 +121,30 @@ class DriftTrace(TimeView):
         assert grid is not None
         y = bottom + 9
         self.draw_label(p, y - 7, 14, "pins")
-        for i, pin in enumerate(grid.pins):
-            x = self.x_of(pin.time)
-            if not MARGIN - 2 <= x <= self.width() - 6:
-                continue
-            draw_pin(p, x, y, pin.hand, i == self.chosen, pal)
+        x = self.x_of(grid.times)
+        seen = np.flatnonzero((x >= MARGIN - 2) & (x <= self.width() - 6))
+        hand = np.array([q.hand for q in grid.pins])
+        for marked in (False, True):
+            # of pins on one pixel, one is enough
+            _, first = np.unique(np.rint(x[seen[hand[seen] == marked]]), return_index=True)
+            mark = pin_mark(marked, pal.name)
+            for i in seen[hand[seen] == marked][first].tolist():
+                p.drawPixmap(QPointF(x[i] - MARK / 2, y - MARK / 2), mark)
+        if 0 <= self.chosen < len(grid.pins):
+            draw_pin(p, float(x[self.chosen]), y, bool(hand[self.chosen]), True, pal)
+
+
+@lru_cache(maxsize=8)
+def pin_mark(hand: bool, palette: str) -> QPixmap:
+    """A pin's handle as a picture, quick to draw many times; one for each palette."""
+    scale = 2
+    picture = QPixmap(MARK * scale, MARK * scale)
+    picture.setDevicePixelRatio(scale)
+    picture.fill(Qt.GlobalColor.transparent)
+    p = QPainter(picture)
+    draw_pin(p, MARK / 2, MARK / 2, hand, False, Theme.palette)
+    p.end()
+    return picture
 
 
 def draw_pin(p: QPainter, x: float, y: float, hand: bool, chosen: bool, pal) -> None:  # type: ignore[no-untyped-def]
