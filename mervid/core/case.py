@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from . import drift, kinds, pointer, preparation
 from .analysis import Evidence
 from .drift import Summary, Trace
+from .errors import Refused
 from .grid import bar_name
 from .guidance import counts_alike, heard_of, offset
 from .kinds import Study
@@ -82,6 +83,15 @@ class Case:
             # a grid that drifts may be more than a beat away from the count that is heard
             beat = float(h.numbers[i] + offset(grid, h))
         return bar_name(int(grid.bar_index(beat + 1e-3)[0]))
+
+    def fix(self, label: str, edit: preparation.Edit[...], *args: object) -> Fix | None:
+        """The fix by an edit; None where it is refused or would change nothing."""
+        try:
+            after = edit(attrs.evolve(self.p, readiness=preparation.DRAFT), *args)
+        except Refused:
+            return None
+        after = attrs.evolve(after, readiness=self.p.readiness)
+        return None if after == self.p else Fix(label, preparation.name_of(edit), after)
 
 
 def case(

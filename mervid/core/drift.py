@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from .fitting import Tolerance, Zones
 from .grid import Grid
+from .phase import own_beats
 
 Floats = NDArray[np.float64]
 
@@ -54,30 +55,6 @@ class Summary:
         return max(both) if both else None
 
 
-def phase(beats: Floats) -> Floats:
-    """Distance of each fractional grid beat from the whole beat of its own count, in beats.
-
-    A phase unwrapping that a stray beat can't derail: the branch is the one nearest a slow reference, which each
-    beat moves by a little only.
-    """
-    nearest = beats - np.round(beats)
-    if len(beats) and np.abs(nearest).max() < 0.3:
-        # never near a branch: the nearest whole beat is the beat's own
-        return nearest
-    reference = 0.0
-    head = beats[:16]
-    if len(head):
-        near = head - np.round(head)
-        reference = float(np.median(near))
-    out = []
-    for b in beats.tolist():
-        e = b - round(b - reference)
-        step = e - reference
-        reference += 0.25 * min(0.12, max(-0.12, step))
-        out.append(e)
-    return np.array(out)
-
-
 def trace(times: Floats, grid: Grid, *, zones: Zones = (), tolerance: Tolerance = Tolerance()) -> Trace:
     """The drift of heard beats against `grid`.
 
@@ -94,15 +71,6 @@ def trace(times: Floats, grid: Grid, *, zones: Zones = (), tolerance: Tolerance 
     for a, b in zones:
         tight |= (times >= a) & (times <= b)
     return Trace(times, (times - grid.time_at(own_beats(times, grid))) * 1000, limit, tight)
-
-
-def own_beats(times: Floats, grid: Grid) -> Floats:
-    """The grid beat that each heard beat in s is counted as, (n,); halves where the grid counts half as many."""
-    if not len(times):
-        return np.zeros(0)
-    beats = grid.beat_at(times)
-    parts = max(1, round(1 / max(0.1, float(np.median(np.diff(beats)))))) if len(times) > 2 else 1
-    return np.asarray((beats * parts - phase(beats * parts)) / parts)
 
 
 def summary(trace: Trace) -> Summary:

@@ -57,16 +57,6 @@ def _nothing(c: Case) -> Iterator[Finding]:
     )
 
 
-def _fix(label: str, c: Case, edit: preparation.Edit[...], *args: object) -> Fix | None:
-    """The fix by an edit; None where it is refused or would change nothing."""
-    try:
-        after = edit(attrs.evolve(c.p, readiness=preparation.DRAFT), *args)
-    except Refused:
-        return None
-    after = attrs.evolve(after, readiness=c.p.readiness)
-    return None if after == c.p else Fix(label, preparation.name_of(edit), after)
-
-
 def _percent(x: float) -> str:
     return f"{round(100 * x)} %"
 
@@ -78,7 +68,7 @@ def _level(c: Case) -> Iterator[Finding]:
     if c.range is not None and not c.range.holds(tempo):
         ratio = level_within(c.range, tempo)
         if ratio is not None:
-            fix = _fix(f"Count at {tempo * ratio:.1f}", c, listen_again, c.evidence, (Hint(COUNT, value=ratio),))
+            fix = c.fix(f"Count at {tempo * ratio:.1f}", listen_again, c.evidence, (Hint(COUNT, value=ratio),))
             text = f"{tempo:.1f} BPM lies outside {c.range.text}; counted at {tempo * ratio:.1f} it lies inside."
             yield Finding("range", text, DOUBT, fix=fix)
             return
@@ -91,7 +81,7 @@ def _level(c: Case) -> Iterator[Finding]:
                 "level",
                 f"Perhaps the beats go {name}{to}: {_percent(opinion.chance)} likely.",
                 DOUBT if opinion.chance > 0.3 else ODD,
-                fix=_fix("Read it so", c, listen_again, c.evidence, opinion.hints),
+                fix=c.fix("Read it so", listen_again, c.evidence, opinion.hints),
             )
 
 
@@ -103,7 +93,7 @@ def _phase(c: Case) -> Iterator[Finding]:
             "downbeat",
             f"Two readings of the downbeat are nearly as likely: perhaps {best.name} ({_percent(best.chance)}).",
             DOUBT if best.chance > 0.3 else ODD,
-            fix=_fix("Read it so", c, listen_again, c.evidence, best.hints),
+            fix=c.fix("Read it so", listen_again, c.evidence, best.hints),
         )
     for o in c.opinions:
         if o.about == "section" and o.chance >= 0.4:
@@ -114,7 +104,7 @@ def _phase(c: Case) -> Iterator[Finding]:
                 ODD,
                 o.start,
                 o.stop,
-                _fix("Read it so", c, listen_again, c.evidence, o.hints),
+                c.fix("Read it so", listen_again, c.evidence, o.hints),
             )
     if c.p.grid is None or c.trace is None:
         return
@@ -132,9 +122,7 @@ def _phase(c: Case) -> Iterator[Finding]:
             f"Bars of the grid begin {k} beat{'s' if k > 1 else ''} before the downbeats that are heard.",
             DOUBT,
             at,
-            fix=_fix(
-                "Begin bars as heard", c, preparation.set_downbeat, float(c.p.grid.time_at(beat[len(downs) // 2]))
-            ),
+            fix=c.fix("Begin bars as heard", preparation.set_downbeat, float(c.p.grid.time_at(beat[len(downs) // 2]))),
         )
 
 
@@ -168,7 +156,7 @@ def _origin(c: Case) -> Iterator[Finding]:
             f"{'early' if middle > 0 else 'late'} throughout.",
             DOUBT,
             float(c.trace.times[0]),
-            fix=_fix(f"Slide by {middle:+.0f} ms", c, preparation.slide, middle),
+            fix=c.fix(f"Slide by {middle:+.0f} ms", preparation.slide, middle),
         )
 
 
@@ -203,7 +191,7 @@ def _steady_fix(label: str, c: Case, tempo: float) -> Fix | None:
     ratio = round(c.p.grid.tempo_overall() / tempo * 2) / 2
     if ratio != 1.0 or any(q.hand for q in c.p.grid.pins):
         return None
-    return _fix(label, c, preparation.set_steady, c.heard, tempo)
+    return c.fix(label, preparation.set_steady, c.heard, tempo)
 
 
 def _kept(c: Case) -> Iterator[Finding]:
@@ -238,7 +226,7 @@ def _follow_fix(c: Case) -> Fix | None:
     if c.followed is not None and c.followed.grid is not None:
         after = attrs.evolve(c.p, grid=c.followed.grid)
         return Fix("Follow the recording", preparation.name_of(preparation.follow_recording), after)
-    return _fix("Follow the recording", c, preparation.follow_recording, c.heard)
+    return c.fix("Follow the recording", preparation.follow_recording, c.heard)
 
 
 def _span_of_tempo(heard: Heard) -> tuple[float, float]:

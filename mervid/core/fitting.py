@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from .errors import Refused
 from .grid import Grid, Pin
+from .phase import own_beats
 from .polyline import fewest_pins
 from .precision import weighted_line
 from .tracker import Heard
@@ -184,6 +185,10 @@ def follow(
     numbers = count_like(like, heard)
     keep = ~stray(heard.times, heard.numbers)
     hand = [p for p in like.pins if p.hand] if like else []
+    if like is not None and any(abs(float(np.interp(p.time, heard.times, numbers)) - p.beat) > 0.5 for p in hand):
+        # hands took beats away or put some in, as at a pause: beats are counted as the grid counts them
+        numbers = own_beats(heard.times, like)
+        keep &= np.concatenate([[True], np.diff(np.maximum.accumulate(numbers)) > 0])
     t, n = heard.times[keep], numbers[keep]
     mark = like.meter if like else heard.meter
     downs = np.isin(t, heard.downbeats)

@@ -10,7 +10,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from .case import DOUBT, NOTE, ODD, Case, Finding
+from . import counting, sections
+from .case import DOUBT, NOTE, ODD, Case, Finding, Fix
+from .guidance import counts_alike
 from .kinds import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR
 from .tracker import stretches
 
@@ -18,6 +20,7 @@ _MANY = 4
 _SHOWN_STEP = 0.004
 _SKIP = 0.025
 _PAUSE = 3
+_RUNS_ON = 0.15
 _QUIET_DB = -30.0
 _BARE = 0.3
 _SOFT = 0.45
@@ -86,20 +89,41 @@ def gaps(c: Case) -> Iterator[Finding]:
     step = np.diff(h.numbers)
     for i in np.flatnonzero(step >= _PAUSE)[:_MANY].tolist():
         a, b = float(h.times[i]), float(h.times[i + 1])
-        yield Finding("pause", f"No beat for {b - a:.1f} s from bar {c.bar(a)}.", ODD, a, b)
+        yield Finding("pause", f"No beat for {b - a:.1f} s from bar {c.bar(a)}.", ODD, a, b, _pause_fix(c, i))
     odd = [m for m in h.meter if m.beats_per_bar != h.metre]
     for m in odd[:_MANY]:
-        t = float(np.interp(m.beat, h.numbers, h.times))
+        t, end = (float(x) for x in np.interp([m.beat, m.beat + m.beats_per_bar], h.numbers, h.times))
         yield Finding(
             "slip",
             f"A bar of {m.beats_per_bar} beat{'s' if m.beats_per_bar > 1 else ''} at bar {c.bar(t)}: the count slips "
             "(an edit, a skipping groove, or meant so).",
             ODD,
             t,
-            float(np.interp(m.beat + m.beats_per_bar, h.numbers, h.times)),
+            end,
+            _count_fix(c, end),
         )
     if len(odd) > _MANY:
         yield Finding("slips", f"{len(odd) - _MANY} more odd bars follow.", ODD)
+
+
+def _pause_fix(c: Case, i: int) -> Fix | None:
+    """Take the beats out of a gap after heard beat `i`, where the count doesn't run on through it."""
+    t = c.heard.times
+    period = float(np.median(np.diff(t[max(0, i - 8) : i + 1]))) if i else float(np.median(np.diff(t)))
+    beats = float(t[i + 1] - t[i]) / period
+    if abs(beats - round(beats)) < _RUNS_ON:
+        return None
+    return c.fix("Make it a pause", sections.pause, float(t[i]), float(t[i + 1]))
+
+
+def _count_fix(c: Case, time: float) -> Fix | None:
+    """Begin the count anew after an odd bar; where the grid does so already, count through it."""
+    if c.p.grid is None or not counts_alike(c.p.grid, c.heard):
+        return None
+    beat = round(float(c.p.grid.beat_at(time)))
+    if any(m.beat == beat for m in c.p.grid.meter[1:]):
+        return c.fix("Count through it", counting.count_through, time)
+    return c.fix("Begin the count anew after it", counting.restart, time)
 
 
 def turntable(c: Case) -> Iterator[Finding]:

@@ -10,10 +10,11 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import drift, fitting, precision, preparation
+from . import fitting, precision, preparation
 from .errors import Refused
 from .grid import Grid, MeterMark, Pin
 from .guided import QUIET, Hint
+from .phase import own_beats
 from .polyline import fewest_pins
 from .preparation import Preparation, check_tempo, edit, grid_of
 from .tracker import Heard
@@ -113,7 +114,7 @@ def _own(grid: Grid, heard: Heard, part: Edges) -> tuple[Floats, Floats, NDArray
     """Times (s) and grid numbers of the trusted heard beats in the part, and which begin a bar; one for each number."""
     keep = ~fitting.stray(heard.times, heard.numbers)
     times = heard.times[keep]
-    numbers = drift.own_beats(times, grid)
+    numbers = own_beats(times, grid)
     low = -np.inf if part.first is None else part.first - 1e-6
     high = np.inf if part.last is None else part.last + 1e-6
     inside = (numbers >= low) & (numbers <= high) & (np.abs(numbers - np.round(numbers)) < 1e-6)

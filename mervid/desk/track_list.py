@@ -61,7 +61,8 @@ class TrackModel(QAbstractListModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return track.title
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleDescriptionRole):
-            return self.state_of(track)[0] if track.state != FAILED else track.message
+            words, readiness, _ = self.state_of(track)
+            return track.message if track.state == FAILED else f"{words}  {readiness}".strip()
         return None
 
     def state_of(self, track: Track) -> tuple[str, str, float | None]:
@@ -120,6 +121,7 @@ class _Painter(QStyledItemDelegate):
         )
         p.setFont(font(8.5))
         below = text.translated(0, 18)
+        below.setWidth(r.width() - (66 if readiness in (CHECKED, LOCKED) else 48))
         p.setPen(pal.color("attention" if track.state == FAILED else "faint"))
         p.drawText(
             below,
@@ -158,17 +160,20 @@ class _Painter(QStyledItemDelegate):
 
     @staticmethod
     def _readiness(p: QPainter, r: QRect, readiness: str) -> None:
-        """Draft: nothing. Checked: a tick. Locked: a tick in a box."""
+        """Draft: nothing. Checked: a tick. Locked: a tick in a box. The word stands below."""
         if readiness not in (CHECKED, LOCKED):
             return
         pal = Theme.palette
-        c = QPointF(r.right() - 17, r.top() + ROW / 2)
+        c = QPointF(r.right() - 25, r.top() + 15)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(pal.color("ink"))
+        p.setFont(font(7.5))
+        p.drawText(QRectF(r.right() - 52, r.top() + 25, 54, 16), Qt.AlignmentFlag.AlignCenter, readiness)
         p.setPen(QPen(pal.color("ink"), 1.8))
         p.drawPolyline([QPointF(c.x() - 4, c.y()), QPointF(c.x() - 1, c.y() + 3.5), QPointF(c.x() + 5, c.y() - 4)])
         if readiness == LOCKED:
             p.setPen(QPen(pal.color("ink"), 1.3))
-            p.drawRect(QRectF(c.x() - 8, c.y() - 8, 16, 16))
+            p.drawRect(QRectF(c.x() - 8, c.y() - 8.5, 16, 16))
 
 
 class TrackList(QListView):

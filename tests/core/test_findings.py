@@ -163,10 +163,25 @@ def test_two_readings_of_the_downbeat() -> None:
 
 def test_slips_pauses_and_beginnings() -> None:
     h = attrs.evolve(beats(np.full(160, 0.5)), meter=(MeterMark(0, 4), MeterMark(80, 2), MeterMark(82, 4)))
-    assert told(evidence(h))["slip"].text.startswith("A bar of 2 beats at bar 21: the count slips")
+    slip = told(evidence(h))["slip"]
+    assert slip.text.startswith("A bar of 2 beats at bar 21: the count slips")
+    # the grid counts as heard: the fix counts through; and back again
+    assert slip.fix is not None and slip.fix.preparation.grid is not None
+    through = slip.fix.preparation
+    assert (slip.fix.label, len(slip.fix.preparation.grid.meter)) == ("Count through it", 2)
+    again = told(evidence(h), attrs.evolve(through, grid=attrs.evolve(slip.fix.preparation.grid, meter=(MeterMark(),))))
+    fix = again["slip"].fix
+    assert fix is not None and fix.preparation.grid is not None and fix.label == "Begin the count anew after it"
+    assert MeterMark(82.0, 4) in fix.preparation.grid.meter
     times = np.concatenate([np.arange(64) * 0.5, 46 + np.arange(64) * 0.5]) + 0.5
     rest = attrs.evolve(beats_heard(times, np.concatenate([np.arange(64), 92 + np.arange(64)])), phase_chance=0.99)
     assert told(evidence(rest))["pause"].text == "No beat for 14.5 s from bar 16."
+    # 14.5 s hold 29 beats of half a second: the count runs on. 14.3 s do not
+    assert told(evidence(rest))["pause"].fix is None
+    broken = attrs.evolve(rest, times=np.where(times > 40, times - 0.2, times))
+    fix = told(evidence(broken))["pause"].fix
+    assert fix is not None and fix.preparation.grid is not None
+    assert len(fix.preparation.grid.positions(32.1, 46.1)[0]) <= 2
     edit = beats(np.concatenate([np.full(80, 0.5), [0.58], np.full(80, 0.5)]))
     assert "Beats come 80 ms late from bar 21 on" in told(evidence(edit))["skip"].text
     pick_up = attrs.evolve(beats(np.full(160, 0.5)), numbers=np.arange(161) - 3)

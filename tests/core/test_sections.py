@@ -116,6 +116,9 @@ def test_no_beats_run_in_a_pause() -> None:
     assert not len(inside)
     outside(p, made, 30.0, 34.0)
     assert made.hints[-1].kind == QUIET
+    # and following goes on to do so after it
+    heard = beats_heard(np.delete(np.arange(240) * 0.5, slice(61, 68)), np.delete(np.arange(240), slice(61, 68)))
+    assert grid_of(pr.follow_recording(made, heard)).time_at([60.0, 61.0, 200.0]) == pytest.approx([30.0, 34.0, 103.5])
     # a long one needs a beat now and then: a grid can't go slower than 10 BPM
     assert len(grid_of(sections.pause(p, 30.1, 59.8)).positions(30.01, 59.99)[0]) == 5
     with pytest.raises(Refused, match="longer"):

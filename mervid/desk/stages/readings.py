@@ -541,7 +541,7 @@ class Readings(QFrame):
             if offer is None:
                 card.say("")
             elif offer.preparation is None or offer.preparation.grid is None:
-                card.say("not possible here: press to see why")
+                card.say("not possible here:\npress to see why")
             else:
                 grid = offer.preparation.grid
                 card.say(f"{tempo(grid)}, {len(grid.pins)} pins\n{achieves(offer.summary)}")

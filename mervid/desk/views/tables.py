@@ -125,8 +125,8 @@ class Tables(QTabWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.pins = Table(Rows(("Bar.beat", "Time", "Tempo from here", "Error", "Set by"), typed_in=1), "Pins")
-        self.bars = Table(Rows(("Bar", "Begins at", "Tempo", "Beats", "Worst error", "Allowed")), "Bars")
+        self.pins = Table(Rows(("Bar.beat", "Time", "BPM from here", "Error", "Set by"), typed_in=1), "Pins")
+        self.bars = Table(Rows(("Bar", "Begins at", "BPM", "Beats", "Worst error", "Allowed")), "Bars")
         self.spots = Table(Rows(("Place", "Begins at", "Middle error", "Worst error", "Seen")), "Spot check")
         for table in (self.pins, self.bars, self.spots):
             self.addTab(table, table.accessibleName())
@@ -154,7 +154,7 @@ class Tables(QTabWidget):
                 (
                     grid.name_at(q.beat),
                     clock(q.time, digits=3),
-                    f"{t:.3f} BPM",
+                    f"{t:.3f}",
                     error_text(e),
                     "hand" if q.hand else "fit",
                 )
@@ -188,7 +188,7 @@ class Tables(QTabWidget):
                 worst[k] = e if abs(e) > abs(worst[k]) else worst[k]
                 limit[k] = tol
         lines = [
-            (bar_name(int(i)), clock(float(t), digits=3), f"{60 * float(b - a) / float(u - t):.2f} BPM", f"{b - a:.0f}",
+            (bar_name(int(i)), clock(float(t), digits=3), f"{60 * float(b - a) / float(u - t):.2f}", f"{b - a:.0f}",
              error_text(float(w)) if np.isfinite(m) else "–", f"{m:.0f} ms" if np.isfinite(m) else "–")
             for i, t, u, a, b, w, m in zip(
                 index, times, grid.time_at(after), starts, after, worst, limit, strict=True
