@@ -39,6 +39,10 @@ _REACH = 1.22
 _LEAST_BARS = 16
 _SAID = 0.98
 _AS_CLEAR = 0.5
+_BESIDE = 0.008
+_AS_WELL = 0.7
+_STRUCK = 0.12
+_REACH_OWN = 0.005
 
 
 @attrs.frozen
@@ -252,9 +256,12 @@ def _pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
                 # half a beat later, other beats are the strong ones
                 part = slice(a + 1 + int(changed[0]), a + 2 + int(changed[-1]))
                 opens[part] = pointer.bars(evidence.strengths, new[part])[0] == 0
-    for i, p, moved in zip(own, inside, off, strict=True):
+    for k, (i, p, moved) in enumerate(zip(own, inside, off, strict=True)):
         # a pin beside its attack, set freely, says where the grid goes, not what is heard
         if moved or _struck(evidence, p) >= _AS_CLEAR * _struck(evidence, float(new[i])):
+            if not moved and abs(p - times[i]) >= _BESIDE:
+                for order in (range(i - 1, edges[k], -1), range(i + 1, edges[k + 2])):
+                    _draw_along(new, times, order, p - float(times[i]), evidence)
             new[i] = p
     confidence = beats.confidence.copy()
     confidence[own] = 0.98
@@ -266,6 +273,32 @@ def _pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
             if 0 <= j < len(new) and j not in own and abs(new[j] - new[i]) < _APART:
                 ok[j] = False
     return Beats(new[ok], beats.step[ok], opens[ok], confidence[ok])
+
+
+def _draw_along(new: Floats, times: Floats, order: range, by: float, evidence: Evidence) -> None:
+    """Beats beside one that a hand moved `by` s go along as long as they, too, are struck there as clearly.
+
+    So one word is enough where the hearing held on to another part of the hits for a while.
+    """
+    good: list[bool] = []
+    at: list[float] = []
+    for j in order:
+        place = float(times[j]) + by
+        there = _struck(evidence, place)
+        good.append(there >= _STRUCK and there >= _AS_WELL * _struck(evidence, float(times[j])))
+        if good[-1]:
+            # on its own attack; the way from what was heard may change slowly
+            a = max(0, round((place - _REACH_OWN) * ATTACK_RATE))
+            part = evidence.attack[a : round((place + _REACH_OWN) * ATTACK_RATE) + 1]
+            place = (a + int(part.argmax())) / ATTACK_RATE
+            by += (place - float(times[j]) - by) / 2
+        at.append(place)
+        if (len(good) >= 4 and sum(good[-4:]) < 2) or abs(by) < _BESIDE / 2:
+            break
+    while good and not good[-1]:
+        good.pop()
+    if sum(good[:4]) >= 3:
+        new[list(order)[: len(good)]] = at[: len(good)]
 
 
 def _struck(evidence: Evidence, time: float) -> float:
