@@ -170,3 +170,23 @@ def test_a_drummer_followed_keeps_the_downbeats_that_were_heard() -> None:
     downs = p.grid.time_at(p.grid.bar_start(np.arange(2, 40)))
     true = truth("Copper Ferry")["downbeats"]
     assert np.abs(downs[:, None] - true[None]).min(axis=1).max() < 0.05
+
+
+def test_beats_beside_a_pin_go_along_as_far_as_they_were_heard_beside_their_hits() -> None:
+    """A stretch heard 18 ms early, on a grace note: one pin on one hit mends it, and no beat beyond it moves."""
+    found = evidence("Pontoon Static")
+    right = found.heard.times
+    early = right.copy()
+    early[40:80] -= 0.018
+    attack = np.zeros_like(found.attack)
+    at = np.rint(right * 1000).astype(int)
+    attack[at] = 220
+    attack[at[40:80] - 18] = 200
+    wrong = attrs.evolve(found, attack=attack, heard=attrs.evolve(found.heard, times=early))
+    again = guided.listen(wrong, (), (float(right[55]),))
+    assert np.abs(again.times - right).max() < 0.0011
+    assert np.array_equal(again.times[:39], right[:39]) and np.array_equal(again.times[81:], right[81:])
+    # a lone late hit is one late hit: its neighbours are struck where they were heard
+    lone = attrs.evolve(found, attack=np.where(np.arange(len(attack)) == at[20] + 18, 220, attack).astype(np.uint8))
+    moved = guided.listen(lone, (), (float(right[20]) + 0.018,))
+    assert np.flatnonzero(np.abs(moved.times - right) > 1e-9).tolist() == [20]
