@@ -25,6 +25,9 @@ LEVELS = (2.0, 0.5, 1.5, 2 / 3)
 """Counts that are commonly mistaken for each other."""
 _SAME_LEVEL = 1.2
 _STEADY_WITHIN = 0.9
+_FAR = 120.0
+MOST_AT_ONCE = 2500
+"""More beats than this are not fitted while a person waits."""
 
 
 def pins_that_guide(p: Preparation, heard: Heard) -> tuple[float, ...]:
@@ -100,6 +103,8 @@ def pull(p: Preparation, evidence: Evidence, beat: float, time: float) -> Prepar
             return guided_
     except Refused:
         pass
+    if len(evidence.heard.times) > MOST_AT_ONCE:
+        return alone
     left = max((q.beat for q in hand if q.beat < beat), default=None)
     right = min((q.beat for q in hand if q.beat > beat), default=None)
     try:
@@ -194,15 +199,22 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     """The grid that follows the new beats between the hand pins around what changed."""
     hand = [q for q in grid.pins if q.hand]
     start, stop = _changed(old, new, added)
-    left = max((q for q in hand if q.time < start - 1e-9), key=lambda q: q.time, default=None)
-    right = min((q for q in hand if q.time > stop + 1e-9), key=lambda q: q.time, default=None)
+    left, right = _around(grid.pins, start, stop, new)
     if left is None and right is None and not hand and len(grid.pins) <= 2:
         steady = _steady(new, added)
         # one tempo stays one tempo, unless it would miss beats that were heard
-        if drift.trace(new.times, steady, zones=p.mix_zones, tolerance=p.tolerance).within >= _STEADY_WITHIN:
+        if (
+            len(new.times) > MOST_AT_ONCE
+            or drift.trace(new.times, steady, zones=p.mix_zones, tolerance=p.tolerance).within >= _STEADY_WITHIN
+        ):
             return steady
     lo, hi = (left.time if left else -np.inf), (right.time if right else np.inf)
     inside = (new.times > lo - 1e-9) & (new.times < hi + 1e-9)
+    if inside.sum() > MOST_AT_ONCE and added:
+        pinned = p
+        for time in added:
+            pinned = preparation.add_pin(pinned, float(np.round(grid.beat_at(time))), time)
+        return grid_of(pinned)
     if inside.sum() < 2:
         raise Refused("Too few beats are heard between the pins here.")
 
@@ -222,6 +234,22 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     moved = number(right.time) + zero - right.beat if right else 0.0
     after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)
     return Grid((*before, *middle, *after), _meter(new, float(round(zero))))
+
+
+def _around(pins: tuple[Pin, ...], start: float, stop: float, new: Heard) -> tuple[Pin | None, Pin | None]:
+    """The pins between which a change from `start` to `stop`, s, is fitted: the neighbouring hand pins.
+
+    In a recording of hours fitted pins some minutes away serve, too: fitting all of it would take too long.
+    """
+    hand = [q for q in pins if q.hand]
+    left = max((q for q in hand if q.time < start - 1e-9), key=lambda q: q.time, default=None)
+    right = min((q for q in hand if q.time > stop + 1e-9), key=lambda q: q.time, default=None)
+    first, last = np.searchsorted(new.times, [left.time if left else -np.inf, right.time if right else np.inf])
+    if last - first > MOST_AT_ONCE and len(pins) > 2:
+        before = [q for q in pins if (left.time if left else -np.inf) < q.time < start - _FAR]
+        after = [q for q in pins if stop + _FAR < q.time < (right.time if right else np.inf)]
+        left, right = (before[-1] if before else left), (after[0] if after else right)
+    return left, right
 
 
 def _steady(new: Heard, added: tuple[float, ...]) -> Grid:
