@@ -61,6 +61,13 @@ def main() -> int:
         shoot("align-steady")
         window.align.ask("fit", "follow")
         wait(lambda: bench.advice.fresh)
+        window.align.ask("page", 1)
+        window.align.ask("seen")
+        window.align.ask("seen")
+        shoot("spot-check")
+        window.align.ask("page", 2)
+        shoot("table")
+        window.align.ask("page", 2)
         bench.apply(preparation.add_cue, 17.4, name="Band in")
         bench.apply(preparation.add_cue, 51.3, name="Break")
         grid = bench.preparation.grid
