@@ -6,9 +6,9 @@ import random
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
 from mervid.core import counting, drift
@@ -20,7 +20,7 @@ from mervid.desk.finder import Edits, Finder, KeySheet
 from mervid.desk.window import Window
 from mervid.store.library import Library
 from tests.conftest import truth
-from tests.desk.test_align import drag, follow, press
+from tests.desk.test_align import drag, follow, mouse, press
 
 
 def left_over(window: Window) -> np.ndarray:
@@ -197,6 +197,13 @@ def test_mix_zones_and_tolerance_are_dragged(ferry: Window, qtbot: QtBot) -> Non
     assert grid is not None and same == second
     assert now == pytest.approx(float(grid.time_at(grid.bar_line_near(40.0))), abs=0.8)
     assert float(grid.bar_index(round(float(grid.beat_at(now)), 6))[1]) == pytest.approx(0, abs=1e-5)
+    # let go by Escape, it stays
+    mouse(view, QEvent.Type.MouseButtonPress, view.x_of(now), y)
+    mouse(view, QEvent.Type.MouseMove, view.x_of(70.0), y)
+    assert bench.shown.mix_zones != bench.preparation.mix_zones
+    qtbot.keyClick(view, Qt.Key.Key_Escape)
+    mouse(view, QEvent.Type.MouseButtonRelease, view.x_of(70.0), y)
+    assert bench.shown.mix_zones == bench.preparation.mix_zones == ((bench.preparation.mix_zones[0][0], now), second)
     choose(ferry, qtbot, 41.0, 60.0)
     press(ferry, qtbot, "Shift+M")
     assert len(bench.preparation.mix_zones) == 3
@@ -324,7 +331,8 @@ def test_five_hundred_edits_back_and_forth_across_a_restart(ferry: Window, qtbot
     values = [bench.preparation]
     choices = [
         lambda: bench.apply(pr.slide, rng.uniform(-20, 20)),
-        lambda: bench.apply(pr.add_cue, rng.uniform(1, 90), snap=False),
+        lambda: len(bench.preparation.cues) < 8 and bench.apply(pr.add_cue, rng.uniform(1, 90), snap=False),
+        lambda: bench.preparation.cues and bench.apply(pr.delete_cue, rng.choice(bench.preparation.cues).id),
         lambda: bench.apply(pr.move_pin, 0, bench.preparation.grid.pins[0].time + rng.uniform(-0.01, 0.01)),  # type: ignore[union-attr]
         lambda: bench.apply(counting.slide_beats, rng.choice([-0.5, 0.5])),
         lambda: bench.apply(pr.write_notes, str(rng.random())),
@@ -333,11 +341,14 @@ def test_five_hundred_edits_back_and_forth_across_a_restart(ferry: Window, qtbot
     while len(values) < 501:
         if rng.choice(choices)():
             values.append(bench.preparation)
-        if len(values) % 25 == 0:
-            QApplication.processEvents()
+        if len(values) % 10 == 0:
+            # the event loop comes round, as it does between two hands' edits
+            qtbot.wait(1)
     for value in values[-2::-1]:
         bench.undo()
         assert bench.preparation == value
+        if rng.random() < 0.1:
+            qtbot.wait(1)
     assert bench.undo_name is None
     # forth again in a library opened anew, as after a restart
     path = bench.library.path

@@ -184,6 +184,7 @@ class AlignStage(Requests, PartRequests, QWidget):
         b.trying.tried.connect(self._tried)
         for view in (self.overview, self.trace, self.fold, self.closeup, self.spots, self.tables):
             view.seek.connect(self.player.seek)
+        self.overview.let_go.connect(self._let_go)
         self.overview.zones_moving.connect(lambda z, t: self._zones(z, t, keep=False))
         self.overview.zones_placed.connect(lambda z, t: self._zones(z, t, keep=True))
         self.player.moved.connect(self._moved)
@@ -408,6 +409,11 @@ class AlignStage(Requests, PartRequests, QWidget):
     def _close_pin_placed(self, time: float, beat: float, snap: bool) -> None:
         if self.bench.apply(preparation.add_pin, beat, self._snapped(time, snap)) and self.bench.grid is not None:
             self.choose_pin(int(np.argmin(np.abs(self.bench.grid.beats - beat))))
+
+    def _let_go(self) -> None:
+        """What was dragged in the overview stays as it was."""
+        self.bench.preview(None)
+        self._choose_part(self.part)
 
     def _drop(self) -> None:
         self.bench.preview(None)
