@@ -96,12 +96,13 @@ class PartRequests(Stage):
             self._use(sections.follow_part, self.bench.heard, part)
 
     def _ask_own_tempo(self, _: object) -> None:
-        part = self._edges()
+        # a tempo may change on any beat
+        part = self._edges(bars=False)
         if part is not None:
             self._use(sections.own_tempo, self.bench.heard, part)
 
     def _ask_own_tempo_typed(self, _: object) -> None:
-        part, grid = self._edges(), self.bench.preparation.grid
+        part, grid = self._edges(bars=False), self.bench.preparation.grid
         if part is None or grid is None:
             return
         field = Field("tempo", f"{self._tempo_near(part):.3f} BPM", typed.tempo)

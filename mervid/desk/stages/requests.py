@@ -87,7 +87,12 @@ class Requests(Stage):
             Field("mix zones", f"{now.tight:g} ms", typed.tolerance),
             Field("elsewhere", f"{now.loose:g} ms", typed.tolerance),
         )
-        self.form.ask("How far a beat may stray", fields, self.bench.trying.use)
+        # taking the values that stand is no mistake
+        self.form.ask(
+            "How far a beat may stray",
+            fields,
+            lambda tight, loose: self.bench.trying.use(tight, loose) or not self.bench.preparation.locked,
+        )
 
     def _ask_tolerance_tried(self, pair: object) -> None:
         tight, loose = pair  # type: ignore[misc]
