@@ -270,7 +270,8 @@ class AlignStage(Requests, PartRequests, QWidget):
         trace, states = found[0] if found else None, b.checking.states()
         if page == 1:
             self.spots.show_spots(b.shown, trace, b.checking.spots, states, b.checking.current)
-            self._reading_line()
+            if b.shown is b.preparation:
+                self._reading_line()
         else:
             self.tables.show_all(b.shown, trace, b.checking.spots, states)
 

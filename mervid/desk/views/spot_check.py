@@ -10,7 +10,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 
 from ...core.drift import Trace
 from ...core.preparation import Preparation
@@ -21,7 +21,7 @@ from .drift_trace import draw_pin
 
 HEAD, FOOT, GAP, LABEL = 68, 16, 6, 14
 WIDEST, CLOSEST = 0.2, 0.01
-ENVELOPE = 240
+KEPT = 400
 
 
 @attrs.frozen
@@ -65,6 +65,7 @@ class SpotCheck(PinView):
         self.position = 0.0
         self.reach = 0.06
         self.message = ""
+        self._hits: dict[object, QPixmap] = {}
 
     def sizeHint(self) -> QSize:
         return QSize(700, 320)
@@ -76,6 +77,7 @@ class SpotCheck(PinView):
     ) -> None:
         """Draw another recording: (frames, channels) samples at `rate` Hz, and attack strength 1000 a second."""
         self.samples, self.rate, self.attack, self.message = samples, rate, attack, message
+        self._hits.clear()
         self.update()
 
     def show_spots(
@@ -284,6 +286,23 @@ class SpotCheck(PinView):
             p.drawText(foot, align | Qt.AlignmentFlag.AlignVCenter, text)
 
     def _draw_hit(self, p: QPainter, r: QRectF, time: float) -> None:
+        """The sound around a beat; the picture is kept while the beat stays, so that a drag paints few."""
+        ratio = self.devicePixelRatioF()
+        key = (time, r.width(), r.height(), self.reach, self.palette_.name, ratio)
+        picture = self._hits.get(key)
+        if picture is None:
+            picture = QPixmap(round(r.width() * ratio), round((r.height() + 1) * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(picture)
+            self._paint_hit(inner, QRectF(0, 0, r.width(), r.height()), time)
+            inner.end()
+            if len(self._hits) >= KEPT:
+                self._hits.clear()
+            self._hits[key] = picture
+        p.drawPixmap(r.topLeft(), picture)
+
+    def _paint_hit(self, p: QPainter, r: QRectF, time: float) -> None:
         """The sound around a beat: its wave in one ink, the beginnings of hits in the other."""
         pal = self.palette_
         n = int(r.width())
