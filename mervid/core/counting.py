@@ -11,7 +11,7 @@ import numpy as np
 
 from . import preparation
 from .errors import Refused
-from .grid import Grid, MeterMark, Pin, bar_name, steady
+from .grid import Grid, MeterMark, Pin, bar_name
 from .preparation import Preparation, check_tempo, edit, grid_of
 from .tracker import Heard
 
@@ -104,23 +104,16 @@ def round_tempo(p: Preparation) -> Preparation:
     tempo = grid.tempo_overall()
     whole = float(round(tempo))
     check_tempo(whole)
-    middle = (grid.times[0] + grid.times[-1]) / 2
-    beat = float(grid.beat_at(middle))
     if len(grid.pins) > 2:
         raise Refused("The tempo changes here: one whole number for all of it would lose what was followed.")
     hand = [q for q in grid.pins if q.hand]
-    anchor = hand[0] if len(hand) == 1 else Pin(float(middle), beat)
     if len(hand) > 1:
         raise Refused("Two hand pins hold this tempo: remove one of them to round it.")
     if whole == tempo:
         raise Refused(f"The tempo is {whole:.0f} BPM already.")
-    made = steady(tempo=whole, first=0.0)
-    pins = tuple(
-        q
-        if q == anchor
-        else attrs.evolve(q, time=anchor.time + float(made.time_at(q.beat) - made.time_at(anchor.beat)))
-        for q in grid.pins
-    )
+    middle = float(grid.times.mean())
+    anchor = hand[0] if hand else Pin(middle, float(grid.beat_at(middle)))
+    pins = tuple(attrs.evolve(q, time=anchor.time + 60 / whole * (q.beat - anchor.beat)) for q in grid.pins)
     return attrs.evolve(p, grid=Grid(pins, grid.meter))
 
 

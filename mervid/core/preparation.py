@@ -24,6 +24,7 @@ from .tracker import Heard
 
 DRAFT, CHECKED, LOCKED = "draft", "checked", "locked"
 READINESS = (DRAFT, CHECKED, LOCKED)
+LOCKED_WORDS = "This track is locked, so that what you checked stays as it is. Unlock it (Ctrl+L) to change it."
 MIX_BARS = 16
 LEAST_MS, MOST_MS = 1.0, 100.0
 LEAST_ZONE = 0.5
@@ -101,6 +102,11 @@ def from_json(text: str) -> Preparation:
         raise FormatError(f"This is no preparation: {type(e).__name__}.") from None
 
 
+def locked_in(text: str) -> bool:
+    """Whether the preparation that `to_json` wrote is locked; quicker than reading all of it."""
+    return bool(json.loads(text)["readiness"] == LOCKED)
+
+
 P = ParamSpec("P")
 Edit = Callable[Concatenate[Preparation, P], Preparation]
 
@@ -108,7 +114,7 @@ Edit = Callable[Concatenate[Preparation, P], Preparation]
 def refuse_locked(p: Preparation) -> None:
     """Raise `Refused`, with why and how to unlock, when `p` is locked."""
     if p.locked:
-        raise Refused("This track is locked, so that what you checked stays as it is. Unlock it (Ctrl+L) to change it.")
+        raise Refused(LOCKED_WORDS)
 
 
 def redrafted(before: Preparation, after: Preparation) -> Preparation:

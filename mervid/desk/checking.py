@@ -25,6 +25,11 @@ class Checking(QObject):
         self.spots: tuple[Spot, ...] = ()
         self.current = 0
 
+    def forget(self) -> None:
+        """Another track is opened: its places are chosen when they are looked at."""
+        self.spots, self.current = (), 0
+        self.changed.emit()
+
     def choose(self) -> None:
         """Find the five places under the grid that is saved."""
         b = self.bench

@@ -27,7 +27,6 @@ class Form(QFrame):
     """Hidden until `ask` is called; Enter takes the values, Escape lets go."""
 
     refused = pyqtSignal(str)
-    opened = pyqtSignal(bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -66,7 +65,6 @@ class Form(QFrame):
             self.row.addWidget(b)
         self.row.addStretch(1)
         self.show()
-        self.opened.emit(True)
         if self.edits:
             self.edits[0].setFocus()
             self.edits[0].selectAll()
@@ -89,7 +87,6 @@ class Form(QFrame):
         """Put the line away."""
         self.hide()
         self._clear()
-        self.opened.emit(False)
 
     def _clear(self) -> None:
         while (item := self.row.takeAt(0)) is not None:

@@ -255,7 +255,7 @@ class Workbench(QObject):
         self.offers, self._wanted, self._asked, self._derived = {}, None, None, None
         self.advice.forget()
         self._heard = self.compare.look = None
-        self.checking.choose()
+        self.checking.forget()
         self.track_opened.emit()
 
     def open(self, track_id: int) -> None:
@@ -290,8 +290,8 @@ class Workbench(QObject):
         self.offers, self._wanted, self._asked = {}, None, None
         self.advice.forget()
         self._heard = self.compare.look = None
+        self.checking.forget()
         self._show(history.preparation, history.undo, history.redo)
-        self.checking.choose()
         self.track_opened.emit()
 
     def _load_samples(self) -> None:

@@ -19,7 +19,8 @@ from sqlalchemy.orm import Session
 from ..core import analysis, ear, waveform
 from ..core.analysis import Evidence
 from ..core.audio import Decoded, shown
-from ..core.preparation import Preparation, from_json, refuse_locked, to_json
+from ..core.errors import Refused
+from ..core.preparation import LOCKED_WORDS, Preparation, from_json, locked_in, to_json
 from ..core.waveform import Waveform
 from . import schema
 from .schema import EvidenceRow, HistoryRow, StoreError, TrackRow
@@ -281,8 +282,9 @@ class Library:
         Raises `Refused` where the track is locked, whoever asks.
         """
         row = self._row(track_id)
-        if row.head >= 0:
-            refuse_locked(self.history(track_id).preparation)
+        here = self._session.get(HistoryRow, (track_id, row.head)) if row.head >= 0 else None
+        if here is not None and locked_in(here.value):
+            raise Refused(LOCKED_WORDS)
         self._session.execute(
             delete(HistoryRow).where(HistoryRow.track_id == track_id, HistoryRow.seq > max(row.head, -1))
         )

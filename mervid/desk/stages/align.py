@@ -18,9 +18,7 @@ from PyQt6.QtWidgets import (
 
 from ...core import guidance, preparation
 from ...core.errors import Refused
-from ...core.fitting import Tolerance
 from ...core.preparation import Preparation
-from ...jobs.fitter import Offer
 from ...store.library import FAILED, READY
 from ..form import Form
 from ..player import Player
@@ -181,10 +179,10 @@ class AlignStage(Requests, PartRequests, QWidget):
         b.advice.changed.connect(self._advised)
         self.overview.part_chosen.connect(self._choose_part)
         b.checking.changed.connect(self._checked)
-        b.trying.tried.connect(self._tried)
+        b.trying.tried.connect(self.readings.show_tried)
         for view in (self.overview, self.trace, self.fold, self.closeup, self.spots, self.tables):
             view.seek.connect(self.player.seek)
-        self.overview.let_go.connect(self._let_go)
+        self.overview.dropped.connect(self._let_go)
         self.overview.zones_moving.connect(lambda z, t: self._zones(z, t, keep=False))
         self.overview.zones_placed.connect(lambda z, t: self._zones(z, t, keep=True))
         self.player.moved.connect(self._moved)
@@ -231,6 +229,8 @@ class AlignStage(Requests, PartRequests, QWidget):
         self.first_point = None
         self.choose_pin(-1)
         self._choose_part(None)
+        if self.pages.currentIndex():
+            self.bench.checking.choose()
         self._sound()
         self._offers()
 
@@ -274,10 +274,6 @@ class AlignStage(Requests, PartRequests, QWidget):
                 self._reading_line()
         else:
             self.tables.show_all(b.shown, trace, b.checking.spots, states)
-
-    def _tried(self, tolerance: Tolerance, offer: Offer) -> None:
-        """What following within another tolerance would give."""
-        self.readings.show_tried(tolerance, offer)
 
     def _show_fold(self) -> None:
         found = self.bench.drift()

@@ -255,7 +255,7 @@ class Requests(Stage):
             self.readings.notes.setPlainText(self.bench.preparation.notes)
 
     def _ask_revert(self, _: object) -> None:
-        if self.bench.track is None or self.bench.evidence is None:
+        if self.bench.evidence is None:
             return
         first = guidance.propose(self.bench.evidence, self.bench.duration, self.bench.wanted)
         self.bench.apply(preparation.revert, first)

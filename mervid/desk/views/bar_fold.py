@@ -21,7 +21,7 @@ from ...core.fold import LEAD, Rows
 from ...core.grid import Grid, bar_name
 from ...core.preparation import Preparation
 from ..theme.style import Theme
-from .base import PinView, draw_flag, image_of, ink_pixels, ramp, small
+from .base import PinView, draw_flag, image_of, ink_pixels, picture, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
 LEAST_ROW, MOST_ROW = 5.0, 40.0
@@ -396,16 +396,13 @@ class BarFold(PinView):
 
 @lru_cache(maxsize=16)
 def _diamond(size: float, palette: str) -> QPixmap:
-    """A hand pin as a picture, quick to draw many times; one for each palette."""
-    scale, wide = 2, math.ceil(size)
-    picture = QPixmap(wide * scale, wide * scale)
-    picture.setDevicePixelRatio(scale)
-    picture.fill(Qt.GlobalColor.transparent)
-    p = QPainter(picture)
-    p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-    p.setPen(QPen(Theme.palette.color("paper"), 1))
-    p.setBrush(Theme.palette.color("hand"))
-    c, r = size / 2, size / 2 - 1
-    p.drawPolygon(QPolygonF([QPointF(c, c - r), QPointF(c + r, c), QPointF(c, c + r), QPointF(c - r, c)]))
-    p.end()
-    return picture
+    """A hand pin as a picture; one for each palette."""
+
+    def paint(p: QPainter) -> None:
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        p.setPen(QPen(Theme.palette.color("paper"), 1))
+        p.setBrush(Theme.palette.color("hand"))
+        c, r = size / 2, size / 2 - 1
+        p.drawPolygon(QPolygonF([QPointF(c, c - r), QPointF(c + r, c), QPointF(c, c + r), QPointF(c - r, c)]))
+
+    return picture(math.ceil(size), math.ceil(size), 2, paint)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import lru_cache
 from typing import Any
@@ -61,6 +62,17 @@ def draw_flag(p: QPainter, x: float, top: float, label: str, role: str) -> QRect
     p.setPen(QColor("#ffffff"))
     p.drawText(r.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
     return r
+
+
+def picture(width: float, height: float, ratio: float, paint: Callable[[QPainter], None]) -> QPixmap:
+    """A clear picture of so many px, painted on by `paint`: quick to draw many times."""
+    out = QPixmap(math.ceil(width * ratio), math.ceil(height * ratio))
+    out.setDevicePixelRatio(ratio)
+    out.fill(Qt.GlobalColor.transparent)
+    p = QPainter(out)
+    paint(p)
+    p.end()
+    return out
 
 
 class Backdrop:
@@ -158,6 +170,25 @@ class View(QWidget):
             self.rect().adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, message
         )
 
+    @property
+    def dragging(self) -> bool:
+        """Whether something is held by the mouse here."""
+        return False
+
+    def let_go(self) -> None:
+        """Escape was pressed while something was dragged: all is to be as it was."""
+
+    def event(self, e: QEvent | None) -> bool:
+        # while something is dragged Escape is ours, whatever it does elsewhere
+        if isinstance(e, QKeyEvent) and e.key() == Qt.Key.Key_Escape and self.dragging:
+            if e.type() == QEvent.Type.ShortcutOverride:
+                e.accept()
+                return True
+            if e.type() == QEvent.Type.KeyPress:
+                self.let_go()
+                return True
+        return super().event(e)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), self.palette_.color("paper"))
@@ -218,20 +249,13 @@ class PinView(View):
         """Whether what is dragged goes to attacks: always, but while Shift is held."""
         return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
 
-    def event(self, e: QEvent | None) -> bool:
-        # while something is dragged Escape is ours, whatever it does elsewhere
-        escape = isinstance(e, QKeyEvent) and e.type() == QEvent.Type.ShortcutOverride and e.key() == Qt.Key.Key_Escape
-        if e is not None and escape and self._drag is not None:
-            e.accept()
-            return True
-        return super().event(e)
+    @property
+    def dragging(self) -> bool:
+        return self._drag is not None
 
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        if e is not None and e.key() == Qt.Key.Key_Escape and self._drag is not None:
-            self._drag = None
-            self.pin_dropped.emit()
-            return
-        super().keyPressEvent(e)
+    def let_go(self) -> None:
+        self._drag = None
+        self.pin_dropped.emit()
 
 
 def draw_part(p: QPainter, view: TimeView, part: tuple[float, float] | None, top: float, bottom: float) -> None:

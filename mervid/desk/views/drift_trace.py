@@ -12,7 +12,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap, QPolygonF
 from ...core.drift import Trace
 from ...core.preparation import Preparation
 from ..theme.style import Theme
-from .base import MARGIN, TimeView, dots_image, draw_part, small
+from .base import MARGIN, TimeView, dots_image, draw_part, picture, small
 
 MARK = 16
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
@@ -125,10 +125,11 @@ class DriftTrace(TimeView):
         seen = np.flatnonzero((x >= MARGIN - 2) & (x <= self.width() - 6))
         hand = np.array([q.hand for q in grid.pins])
         for marked in (False, True):
+            those = seen[hand[seen] == marked]
             # of pins on one pixel, one is enough
-            _, first = np.unique(np.rint(x[seen[hand[seen] == marked]]), return_index=True)
+            _, first = np.unique(np.rint(x[those]), return_index=True)
             mark = pin_mark(marked, pal.name)
-            for i in seen[hand[seen] == marked][first].tolist():
+            for i in those[first].tolist():
                 p.drawPixmap(QPointF(x[i] - MARK / 2, y - MARK / 2), mark)
         if 0 <= self.chosen < len(grid.pins):
             draw_pin(p, float(x[self.chosen]), y, bool(hand[self.chosen]), True, pal)
@@ -136,15 +137,8 @@ class DriftTrace(TimeView):
 
 @lru_cache(maxsize=8)
 def pin_mark(hand: bool, palette: str) -> QPixmap:
-    """A pin's handle as a picture, quick to draw many times; one for each palette."""
-    scale = 2
-    picture = QPixmap(MARK * scale, MARK * scale)
-    picture.setDevicePixelRatio(scale)
-    picture.fill(Qt.GlobalColor.transparent)
-    p = QPainter(picture)
-    draw_pin(p, MARK / 2, MARK / 2, hand, False, Theme.palette)
-    p.end()
-    return picture
+    """A pin's handle as a picture; one for each palette."""
+    return picture(MARK, MARK, 2, lambda p: draw_pin(p, MARK / 2, MARK / 2, hand, False, Theme.palette))
 
 
 def draw_pin(p: QPainter, x: float, y: float, hand: bool, chosen: bool, pal) -> None:  # type: ignore[no-untyped-def]

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from ...core.analysis import Evidence
 from ...core.drift import Trace
@@ -33,7 +33,7 @@ class Overview(TimeView):
 
     seek = pyqtSignal(float)
     part_chosen = pyqtSignal(object)
-    let_go = pyqtSignal()
+    dropped = pyqtSignal()
     zones_moving = pyqtSignal(object, float)
     zones_placed = pyqtSignal(object, float)
 
@@ -78,17 +78,13 @@ class Overview(TimeView):
         if self._edge is None:
             self.seek.emit(time)
 
-    def event(self, e: QEvent | None) -> bool:
-        # while something is dragged Escape is ours, whatever it does elsewhere
-        if isinstance(e, QKeyEvent) and e.key() == Qt.Key.Key_Escape and (self._edge or self._from is not None):
-            if e.type() == QEvent.Type.ShortcutOverride:
-                e.accept()
-                return True
-            if e.type() == QEvent.Type.KeyPress:
-                self._edge = self._from = None
-                self.let_go.emit()
-                return True
-        return super().event(e)
+    @property
+    def dragging(self) -> bool:
+        return self._edge is not None or self._from is not None
+
+    def let_go(self) -> None:
+        self._edge = self._from = None
+        self.dropped.emit()
 
     def _edge_at(self, x: float) -> tuple[int, int] | None:
         """Which mix zone has an edge under `x`, and which edge: 0 its beginning, 1 its end."""

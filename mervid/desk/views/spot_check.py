@@ -16,7 +16,7 @@ from ...core.drift import Trace
 from ...core.preparation import Preparation
 from ...core.spots import Spot, State
 from ..words import clock
-from .base import PinView, small
+from .base import PinView, picture, small
 from .drift_trace import draw_pin
 
 HEAD, FOOT, GAP, LABEL = 68, 16, 6, 14
@@ -289,18 +289,14 @@ class SpotCheck(PinView):
         """The sound around a beat; the picture is kept while the beat stays, so that a drag paints few."""
         ratio = self.devicePixelRatioF()
         key = (time, r.width(), r.height(), self.reach, self.palette_.name, ratio)
-        picture = self._hits.get(key)
-        if picture is None:
-            picture = QPixmap(round(r.width() * ratio), round((r.height() + 1) * ratio))
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(picture)
-            self._paint_hit(inner, QRectF(0, 0, r.width(), r.height()), time)
-            inner.end()
+        hit = self._hits.get(key)
+        if hit is None:
             if len(self._hits) >= KEPT:
                 self._hits.clear()
-            self._hits[key] = picture
-        p.drawPixmap(r.topLeft(), picture)
+            box = QRectF(0, 0, r.width(), r.height())
+            hit = picture(r.width(), r.height() + 1, ratio, lambda inner: self._paint_hit(inner, box, time))
+            self._hits[key] = hit
+        p.drawPixmap(r.topLeft(), hit)
 
     def _paint_hit(self, p: QPainter, r: QRectF, time: float) -> None:
         """The sound around a beat: its wave in one ink, the beginnings of hits in the other."""
