@@ -19,6 +19,8 @@ from mervid.core.tracker import Heard
 
 RATE = 44_100
 DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")
+DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")
+VOICE = "Lamplighter (voice only)"
 
 
 @cache

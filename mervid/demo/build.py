@@ -1,7 +1,8 @@
-"""Render the demo set: `python -m mervid.demo.build SOUNDFONT.sf2 [FOLDER]`.
+"""Render the demo set: `python -m mervid.demo.build SOUNDFONT.sf2 [FOLDER [NAME...]]`.
 
-Needs tinysoundfont (installed with --no-deps) and an MIT-licensed General MIDI soundfont such as Debian's
-fluid-soundfont-gm. The program itself needs neither: it ships what this makes.
+Needs tinysoundfont (installed with --no-deps), an MIT-licensed General MIDI soundfont such as Debian's
+fluid-soundfont-gm, and for the singer espeak-ng and pedalboard. The program itself needs none of them: it ships what
+this makes.
 
 The truth beside each recording is exact by construction: a note starts on the sample that its time names.
 """
@@ -18,7 +19,8 @@ import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 
-from .players import BASS, DRUMS, KEYS, LEAD, PAD, Note, Section, perform
+from . import voice
+from .players import BASS, DRUMS, KEYS, LEAD, PAD, Note, Section, perform, with_odd_bar
 
 RATE = 44_100
 Floats = NDArray[np.float64]
@@ -26,7 +28,13 @@ Floats = NDArray[np.float64]
 
 @attrs.frozen
 class Song:
-    """What is needed to render one recording."""
+    """What is needed to render one recording.
+
+    Attributes
+    ----------
+    odd_bar : before which bar a short one comes, and its beats
+    voice_from : a voice sings; its own recording begins at this s of the song
+    """
 
     name: str
     seed: int
@@ -37,6 +45,8 @@ class Song:
     programs: dict[int, tuple[int, int]]
     lead_in: float
     notes: str
+    odd_bar: tuple[int, int] | None = None
+    voice_from: float | None = None
 
 
 def _form(text: str) -> list[Section]:
@@ -74,6 +84,36 @@ SONGS = [
         0.003, {BASS: (0, 34), KEYS: (0, 7), PAD: (0, 19), LEAD: (0, 65), DRUMS: (128, 8)}, 0.0,
         "a rip of a 33 1/3 rpm record: played at 104 BPM, runs 0.7 % fast, wow at 0.5556 Hz, crackle, lead-in noise",
     ),
+    Song(
+        "Brass Tide", 41, "funk",
+        _form("intro 4 .4, verse 8 .7, chorus 8 1, break 4 .4, chorus 8 1, outro 4 .6"),
+        [_chord(7, _SEVENTH), _chord(7, _SEVENTH), _chord(0, _SEVENTH), _chord(7, _SEVENTH)],
+        0.005, {BASS: (0, 36), KEYS: (0, 16), PAD: (0, 61), LEAD: (0, 56), DRUMS: (128, 0)}, 0.6,
+        "live funk near 103 BPM: the fill before the first chorus rushes; a bar of two beats comes before the break",
+        odd_bar=(20, 2),
+    ),
+    Song(
+        "Salt Ledger", 53, "hiphop",
+        _form("intro 4 .5, verse 12 .7, chorus 8 1, outro 4 .5"),
+        [_chord(5, _MINOR), _chord(5, _MINOR), _chord(1, _MAJOR), _chord(3, _MAJOR)],
+        0.0015, {BASS: (0, 33), KEYS: (0, 4), PAD: (0, 49), LEAD: (0, 11), DRUMS: (128, 25)}, 0.3,
+        "hip-hop at 88.5 BPM, swung sixteenths, few kicks, snares 9 ms behind, a quiet first hat",
+    ),
+    Song(
+        "Slack Water", 61, "disco",
+        _form("intro 8 .4, verse 8 .8, break 8 .4, chorus 12 1, outro 4 .6"),
+        [_chord(9, _MINOR), _chord(5, _MAJOR), _chord(0, _MAJOR), _chord(7, _MAJOR)],
+        0.0015, {BASS: (0, 38), KEYS: (0, 5), PAD: (0, 50), LEAD: (0, 81), DRUMS: (128, 24)}, 0.2,
+        "118 BPM, steps down to 112 for the break and back",
+    ),
+    Song(
+        "Lamplighter", 71, "song",
+        _form("intro 4 .6, verse 8 .7, chorus 8 1, verse 8 .7, chorus 8 1, outro 4 .5"),
+        [_chord(0, _MINOR), _chord(8, _MAJOR), _chord(3, _MAJOR), _chord(10, _MAJOR)],
+        0.003, {BASS: (0, 33), KEYS: (0, 0), PAD: (0, 48), LEAD: (0, 73), DRUMS: (128, 0)}, 0.35,
+        "a song with verse and chorus near 96 BPM; the voice is synthetic",
+        voice_from=8.2,
+    ),
 ]  # fmt: skip
 
 
@@ -83,6 +123,21 @@ def tempo_curve(song: Song, rng: Generator, beats: int) -> Floats:
         return np.full(beats, 134.994)
     if song.groove == "soul":
         return np.full(beats, 104.0)
+    if song.groove == "hiphop":
+        return np.full(beats, 88.5)
+    if song.name == "Slack Water":
+        tempo = np.full(beats, 118.0)
+        tempo[16 * 4 : 24 * 4] = 112.0
+        return tempo
+    if song.groove in ("song", "funk"):
+        walk = np.zeros(beats)
+        for i in range(1, beats):
+            walk[i] = 0.95 * walk[i - 1] + rng.normal(0, 0.12)
+        tempo = (96.0 if song.groove == "song" else 103.0) + walk
+        if song.groove == "funk":
+            # the fill before the first chorus rushes
+            tempo[12 * 4 - 4 : 12 * 4] *= np.array([1.01, 1.025, 1.035, 1.03])
+        return tempo
     # two slow waves and a random walk that keeps coming back; the fill before a new section rushes
     x = np.arange(beats)
     walk = np.zeros(beats)
@@ -165,37 +220,63 @@ def press_and_rip(dry: NDArray[np.float32], rng: Generator) -> tuple[NDArray[np.
     return out, lambda dry_time: lead + np.interp(dry_time, played, t)
 
 
-def make(song: Song, soundfont: str) -> tuple[NDArray[np.float32], dict[str, Any]]:
-    """Render one song and its truth."""
+def make(song: Song, soundfont: str) -> dict[str, tuple[NDArray[np.float32], dict[str, Any]]]:
+    """Render one song: its recordings by name, each with its truth."""
     rng = np.random.default_rng(song.seed)
     bars = sum(s.bars for s in song.form)
-    times = beat_times(song, rng, bars * 4)
+    starts = np.arange(bars + 1) * 4
+    times = beat_times(song, rng, bars * 4 + (song.odd_bar[1] if song.odd_bar else 0))
     notes = perform(rng, song.groove, song.form, song.roots, song.jitter)
+    edges = np.concatenate([[0], np.cumsum([s.bars for s in song.form])]) * 4
+    if song.odd_bar is not None:
+        before, beats = song.odd_bar
+        notes = with_odd_bar(rng, notes, before * 4, beats, song.jitter)
+        starts = np.sort(np.append(np.where(starts >= before * 4, starts + beats, starts), before * 4))
+        edges = np.where(edges >= before * 4, edges + beats, edges)
     index = np.arange(len(times))
 
     def when(beat: float) -> float:
         return float(np.interp(beat, index, times))
 
-    placed = [(when(n.beat) + n.late, n, when(min(n.beat + n.length, bars * 4)) - when(n.beat)) for n in notes]
-    audio = render(placed, song.programs, soundfont, float(times[-1]) + 4.0)
+    placed = [(when(n.beat) + n.late, n, when(min(n.beat + n.length, starts[-1])) - when(n.beat)) for n in notes]
+    seconds = float(times[-1]) + 4.0
+    audio = render(placed, song.programs, soundfont, seconds)
     audio *= 0.89 / np.abs(audio).max()
+    sung = None
+    if song.voice_from is not None:
+        chords = [chord for _, chord in song.roots]
+        part = voice.melody(rng, song.form, chords)
+        timed = [(when(b), when(b + n) - when(b), key, word) for b, n, key, word in part]
+        sung = voice.sing(timed, rng, seconds)
+        audio = 0.62 * audio + 0.8 * sung[: len(audio)]
     truth_times = times
     if song.groove == "soul":
         audio, place = press_and_rip(audio, rng)
         truth_times = place(times)
     audio = np.tanh(1.25 * audio) / np.tanh(1.25)
-    edges = np.concatenate([[0], np.cumsum([s.bars for s in song.form])]) * 4
-    return audio.astype(np.float32), {
-        "name": song.name,
-        "beats": [round(float(x), 6) for x in truth_times],
-        "downbeats": [round(float(x), 6) for x in truth_times[::4]],
-        "beats_per_bar": 4,
-        "sections": [
-            {"kind": s.kind, "start": round(float(truth_times[a]), 6), "bars": s.bars}
+
+    def truth(name: str, notes: str, shift: float = 0.0) -> dict[str, Any]:
+        beats, downs = truth_times - shift, truth_times[starts] - shift
+        sections = [
+            {"kind": s.kind, "start": round(float(truth_times[a] - shift), 6), "bars": s.bars}
             for s, a in zip(song.form, edges[:-1], strict=True)
-        ],
-        "notes": song.notes,
-    }
+        ]
+        return {
+            "name": name,
+            "beats": [round(float(x), 6) for x in beats if x >= 0],
+            "downbeats": [round(float(x), 6) for x in downs if x >= 0],
+            "beats_per_bar": 4,
+            "sections": [s for s in sections if s["start"] >= 0],
+            "notes": notes,
+        }
+
+    out = {song.name: (audio.astype(np.float32), truth(song.name, song.notes))}
+    if sung is not None and song.voice_from is not None:
+        alone = sung[round(song.voice_from * RATE) :].mean(axis=1, keepdims=True)
+        name = f"{song.name} (voice only)"
+        words = f"the synthetic voice of {song.name} alone; begins {song.voice_from} s into the song"
+        out[name] = (alone * np.float32(0.8 / np.abs(alone).max()), truth(name, words, song.voice_from))
+    return out
 
 
 def main() -> int:
@@ -203,19 +284,24 @@ def main() -> int:
     import soundfile
 
     if len(sys.argv) < 2:
-        print("usage: python -m mervid.demo.build SOUNDFONT.sf2 [FOLDER]", file=sys.stderr)
+        print("usage: python -m mervid.demo.build SOUNDFONT.sf2 [FOLDER [NAME...]]", file=sys.stderr)
         return 2
     folder = Path(sys.argv[2]) if len(sys.argv) > 2 else Path(__file__).parent / "tracks"
     folder.mkdir(parents=True, exist_ok=True)
+    only = set(sys.argv[3:])
     for song in SONGS:
-        audio, truth = make(song, sys.argv[1])
-        path = folder / f"{song.name}.ogg"
-        with soundfile.SoundFile(path, "w", RATE, 2, format="OGG", subtype="VORBIS", compression_level=0.62) as f:
-            # libsndfile's Vorbis encoder overflows its stack on very long writes
-            for start in range(0, len(audio), 65536):
-                f.write(audio[start : start + 65536])
-        path.with_suffix(".json").write_text(json.dumps(truth, indent=1) + "\n", "utf-8")
-        print(f"{path.name}: {len(audio) / RATE:.1f} s, {path.stat().st_size / 1e6:.2f} MB")
+        if only and song.name not in only:
+            continue
+        for name, (audio, truth) in make(song, sys.argv[1]).items():
+            path = folder / f"{name}.ogg"
+            channels = audio.shape[1]
+            kind = {"format": "OGG", "subtype": "VORBIS", "compression_level": 0.62}
+            with soundfile.SoundFile(path, "w", RATE, channels, **kind) as f:
+                # libsndfile's Vorbis encoder overflows its stack on very long writes
+                for start in range(0, len(audio), 65536):
+                    f.write(audio[start : start + 65536])
+            path.with_suffix(".json").write_text(json.dumps(truth, indent=1) + "\n", "utf-8")
+            print(f"{path.name}: {len(audio) / RATE:.1f} s, {path.stat().st_size / 1e6:.2f} MB")
     return 0
 
 

@@ -35,6 +35,36 @@ class Section:
     energy: float
 
 
+CHOPS = {
+    "disco": (0.5, 1.75, 2.5), "soul": (1.0, 2.5, 3.25), "machine": (0.75, 1.5, 3.0),
+    "funk": (0.75, 1.75, 3.25), "hiphop": (0.0, 2.0), "song": (0.0, 1.0, 2.0, 3.0),
+}  # fmt: skip
+"""Where in the bar the keys play, by groove."""
+SWING = {"hiphop": 0.16, "soul": 0.0}
+"""By how much of a quarter beat every second sixteenth comes late."""
+LATE_SNARE = {"hiphop": 0.009}
+"""s by which the snare is laid back."""
+
+
+def swung(groove: str, note: Note) -> Note:
+    """A note as the groove places it: second sixteenths late, the snare behind the beat."""
+    out = note
+    swing = SWING.get(groove, 0.0)
+    if swing and round(note.beat * 4) % 2 == 1 and abs(note.beat * 4 - round(note.beat * 4)) < 1e-6:
+        out = attrs.evolve(out, beat=note.beat + swing)
+    if note.channel == DRUMS and note.key == SNARE:
+        out = attrs.evolve(out, late=out.late + LATE_SNARE.get(groove, 0.0))
+    return out
+
+
+def with_odd_bar(rng: Generator, notes: list[Note], beat: float, beats: int, jitter: float) -> list[Note]:
+    """A bar of `beats` beats put in at `beat`: what comes later moves, and the kit answers itself in it."""
+    moved = [attrs.evolve(n, beat=n.beat + beats) if n.beat >= beat - 1e-6 else n for n in notes]
+    extra = [hit(rng, beat + i / 2, SNARE if i % 2 else KICK, 0.85, jitter) for i in range(beats * 2)]
+    extra += [Note(beat, BASS, 33, 100, 1.5)]
+    return sorted([*moved, *extra], key=lambda n: n.beat)
+
+
 def hit(rng: Generator, beat: float, key: int, velocity: float, jitter: float) -> Note:
     """One stroke of the kit, as loud and as punctual as a hand is."""
     v = int(np.clip(velocity * 127 * rng.normal(1.0, 0.06), 8, 127))
@@ -64,6 +94,9 @@ def drums(rng: Generator, groove: str, bar: int, section: Section, last: bool, j
         "disco": (("x...x...x...x...", KICK, 0.85), ("....x.......x...", SNARE, 0.85), ("x-o-x-o-x-o-x-o-", HAT, 0.45)),
         "soul": (("x.....o.x.o.....", KICK, 0.85), ("....x..-.-..x..-", SNARE, 0.9), ("x-x-x-x-x-x-x-x-", HAT, 0.5)),
         "machine": (("x...x...x...x...", KICK, 1.0), ("....x.......x...", CLAP, 0.8), ("-o-o-o-o-o-o-o-o", HAT, 0.5)),
+        "funk": (("x..o..x...x.....", KICK, 0.9), ("....x..-.-..x..-", SNARE, 0.9), ("x-o-x-o-x-o-x-oo", HAT, 0.5)),
+        "hiphop": (("x.........x.....", KICK, 0.95), ("....x.......x...", SNARE, 0.9), ("-.o-o.o-o.o-o.o-", HAT, 0.5)),
+        "song": (("x.......x.o.....", KICK, 0.8), ("....x.......x...", SNARE, 0.75), ("x.o.x.o.x.o.x.o.", HAT, 0.4)),
     }[groove]
     if section.kind == "break":
         play("x...x...x...x...", RIM, 0.5)
@@ -88,6 +121,9 @@ def bass(rng: Generator, groove: str, bar: int, root: int, section: Section, jit
         "disco": ((0, 0), (0.5, 12), (1.5, 12), (2, 0), (2.5, 12), (3, 7), (3.5, 10)),
         "soul": ((0, 0), (0.75, 0), (1.5, 7), (2.5, 10), (3, 12), (3.75, -2)),
         "machine": ((0.5, 0), (1.5, 0), (2.5, 0), (2.75, 12), (3.5, 0)),
+        "funk": ((0, 0), (0.75, 12), (1.5, 0), (2.5, 10), (2.75, 12), (3.5, 7)),
+        "hiphop": ((0, 0), (2.5, 0), (3.5, -2)),
+        "song": ((0, 0), (1.5, 0), (2, 0), (3.5, 7)),
     }[groove]
     if section.kind == "break":
         riff = ((0, 0), (2, 0))
@@ -105,12 +141,12 @@ def chords(
     if section.kind != "intro" or section.energy > 0.5:
         out += [Note(bar * 4, PAD, 60 + c, int(45 + 30 * section.energy), 3.9) for c in chord]
     if section.kind in {"verse", "chorus", "drop"}:
-        for b in {"disco": (0.5, 1.75, 2.5), "soul": (1.0, 2.5, 3.25), "machine": (0.75, 1.5, 3.0)}[groove]:
+        for b in CHOPS[groove]:
             out += [
                 Note(bar * 4 + b, KEYS, 60 + c, int(rng.normal(70, 7)), 0.3, float(rng.normal(0, jitter)))
                 for c in chord
             ]
-    if section.kind in {"chorus", "drop"}:
+    if section.kind in {"chorus", "drop"} and groove != "song":
         for b in (0.0, 0.75, 1.5, 2.0, 3.0, 3.5):
             if rng.random() < 0.75:
                 key = 72 + chord[int(rng.integers(len(chord)))]
@@ -136,4 +172,4 @@ def perform(
             bar += 1
     out.append(hit(rng, bar * 4.0, KICK, 0.9, 0.0))
     out.append(hit(rng, bar * 4.0, CRASH, 0.9, 0.0))
-    return out
+    return [swung(groove, n) for n in out]

@@ -10,21 +10,28 @@ import soundfile
 
 from mervid import places
 from mervid.demo import build
-from tests.conftest import DEMO, truth
+from tests.conftest import DRUMMED, VOICE, truth
 
 FOLDER = places.demo_folder()
 
 
-@pytest.mark.parametrize("name", DEMO)
+def test_the_whole_set_is_small() -> None:
+    files = {p.stem for p in FOLDER.glob("*.ogg")}
+    assert files == {*DRUMMED, VOICE}
+    assert sum(p.stat().st_size for p in FOLDER.glob("*.ogg")) < 12_000_000
+
+
+@pytest.mark.parametrize("name", DRUMMED)
 def test_lengths_sizes_and_forms(name: str) -> None:
     path = FOLDER / f"{name}.ogg"
     assert path.stat().st_size < 2_000_000
     with soundfile.SoundFile(path) as f:
         assert 60 <= f.frames / f.samplerate <= 120
     data = json.loads(path.with_suffix(".json").read_text("utf-8"))
-    assert sum(s["bars"] for s in data["sections"]) * 4 + 1 == len(data["beats"])
-    assert {s["start"] for s in data["sections"]} <= set(data["downbeats"])
     song = next(s for s in build.SONGS if s.name == name)
+    odd = song.odd_bar[1] if song.odd_bar else 0
+    assert sum(s["bars"] for s in data["sections"]) * 4 + odd + 1 == len(data["beats"])
+    assert {s["start"] for s in data["sections"]} <= set(data["downbeats"])
     assert [(s["kind"], s["bars"]) for s in data["sections"]] == [(s.kind, s.bars) for s in song.form]
 
 
@@ -48,6 +55,16 @@ def test_the_record_runs_fast_and_sways_at_its_turning_rate() -> None:
     rates = np.linspace(0.3, 0.9, 121)
     found = [np.abs(np.sum((beats - smooth) * np.exp(-2j * np.pi * r * beats))) for r in rates]
     assert rates[int(np.argmax(found))] == pytest.approx(0.5556, abs=0.015)
+
+
+def test_the_odd_bar_the_step_and_the_voice_are_where_the_truth_says() -> None:
+    bars = np.diff(truth("Brass Tide")["downbeats"])
+    assert int(np.argmin(bars)) == 20
+    assert bars[20] == pytest.approx(bars[19] / 2, rel=0.05)
+    slack = 60 / np.diff(truth("Slack Water")["beats"])
+    assert [round(float(t), 3) for t in slack[[63, 64, 95, 96]]] == [118.0, 112.0, 112.0, 118.0]
+    full, alone = truth("Lamplighter")["beats"], truth(VOICE)["beats"]
+    np.testing.assert_allclose(full[full >= 8.2] - 8.2, alone, atol=2e-6)
 
 
 def test_human_time_is_reproducible() -> None:
