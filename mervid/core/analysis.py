@@ -21,12 +21,13 @@ from .condition import Condition, Inspector
 from .ear import Strengths
 from .errors import FormatError
 from .grid import MeterMark
+from .loudness import LoudnessMeter
 from .progress import within
 from .tracker import Heard
 from .turntable import Sway
 from .waveform import Waveform, WaveformMaker
 
-VERSION = 3
+VERSION = 4
 
 
 @attrs.frozen(eq=False)
@@ -43,6 +44,7 @@ class Evidence:
     strengths : what the trained ear said of each frame, in steps of 1/255; None where it did not serve
     sway : the wow of a turntable, if there is any
     condition : what the samples themselves tell
+    loudness : (k,) float32, LUFS of every `loudness.STEP` s
     """
 
     heard: Heard
@@ -54,6 +56,7 @@ class Evidence:
     strengths: Strengths | None = None
     sway: Sway | None = None
     condition: Condition = Condition()
+    loudness: NDArray[np.float32] = attrs.field(factory=lambda: np.zeros(0, np.float32))
 
     def attack_strength(self) -> NDArray[np.float32]:
         """Attack strength as float32 in [0, 1]."""
@@ -75,6 +78,7 @@ def to_bytes(value: Evidence) -> bytes:
         percussive=value.percussive,
         onset_times=value.onset_times,
         onset_strengths=value.onset_strengths,
+        loudness=value.loudness,
         problem=np.array(value.problem),
         about=np.array(json.dumps(_about(value))),
         **_packed(value.strengths),
@@ -131,6 +135,7 @@ def from_bytes(blob: bytes) -> Evidence:
                 _unpacked(z),
                 Sway(**about["sway"]) if about["sway"] else None,
                 Condition(**about["condition"]),
+                z["loudness"],
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
@@ -142,6 +147,7 @@ class Heap:
 
     listener: evidence.Listener
     inspector: Inspector
+    meter: LoudnessMeter
 
 
 def decode(
@@ -156,16 +162,17 @@ def decode(
     """
     source = audio.probe(path)
     maker = WaveformMaker(source.rate)
-    listener, inspector = evidence.Listener(source.rate), Inspector(source.rate)
+    listener, inspector, meter = evidence.Listener(source.rate), Inspector(source.rate), LoudnessMeter(source.rate)
 
     def take(block: Samples) -> None:
         sink(block)
         maker.push(block)
         listener.push(block)
         inspector.push(block)
+        meter.push(block)
 
     facts = audio.decode(source, take, progress=progress)
-    return facts, maker.finish(), Heap(listener, inspector)
+    return facts, maker.finish(), Heap(listener, inspector, meter)
 
 
 def conclude(heap: Heap, *, progress: Callable[[float], None]) -> Evidence:
@@ -183,6 +190,7 @@ def conclude(heap: Heap, *, progress: Callable[[float], None]) -> Evidence:
         sound.strengths,
         turntable.sway(sound.partials),
         heap.inspector.finish(),
+        heap.meter.finish(),
     )
 
 

@@ -85,6 +85,36 @@ def pin_beat(p: Preparation, evidence: Evidence, time: float) -> Preparation:
     return _under(p, evidence, (), (time,))
 
 
+@edit("Tap along")
+def tap_along(p: Preparation, evidence: Evidence, beats: Floats, downbeats: Floats) -> Preparation:
+    """Hear again along what was tapped; hand pins stand.
+
+    Parameters
+    ----------
+    beats : (n,) s, where beats are expected from the taps, none left out
+    downbeats : (k,) s, those of them that begin a bar; none leaves bars to the ear
+
+    Raises
+    ------
+    Refused
+        Too few beats, or the track was heard without the trained ear.
+    """
+    if len(beats) < 4:
+        raise Refused("Tap some more beats: these are too few to hear along.")
+    # taps settle the count: what was said of it before is answered by them
+    kept = tuple(h for h in p.hints if h.kind in (guided.QUIET, guided.EVEN))
+    taps = tuple(Hint(guided.TAP, float(t)) for t in beats)
+    if not len(downbeats):
+        kept += tuple(h for h in p.hints if h.kind == DOWNBEAT)
+    expected = _under(attrs.evolve(p, hints=kept), evidence, taps, ())
+    if not len(downbeats):
+        return expected
+    heard = heard_of(evidence, expected)
+    near = heard.times[np.abs(heard.times[None] - downbeats[:, None]).argmin(axis=1)]
+    downs = tuple(Hint(DOWNBEAT, float(t)) for t in np.unique(near))
+    return _under(attrs.evolve(p, hints=kept), evidence, taps + downs, ())
+
+
 @edit("Pull onto its thread")
 def pull(p: Preparation, evidence: Evidence, beat: float, time: float) -> Preparation:
     """Tie `beat` to `time`, s, by hand, and hear again up to the neighbouring hand pins, which keep place and number.
@@ -175,11 +205,20 @@ def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tu
     new = guided.listen(evidence, told.hints, tuple(sorted({*standing, *pins})))
     fitting.check(new)
     if p.grid is None:
-        return attrs.evolve(told, grid=fitting.fit_steady(new))
+        return attrs.evolve(told, grid=_fresh(p, new))
     if len(new.times) == len(old.times) and np.array_equal(new.times, old.times) and not pins:
         return _renamed(told, p.grid, old, new)
     grid = _refitted(p, p.grid, old, new, pins)
     return attrs.evolve(told, grid=grid, cues=preparation.carried(p, p.grid, grid))
+
+
+def _fresh(p: Preparation, new: Heard) -> Grid:
+    """A first grid: one steady tempo where that holds, else one that follows."""
+    steady = fitting.fit_steady(new)
+    held = drift.trace(new.times, steady, zones=p.mix_zones, tolerance=p.tolerance).within >= _STEADY_WITHIN
+    if held or len(new.times) > MOST_AT_ONCE:
+        return steady
+    return fitting.follow(new, tolerance=p.tolerance, zones=p.mix_zones)
 
 
 def _renamed(p: Preparation, grid: Grid, old: Heard, new: Heard) -> Preparation:

@@ -15,7 +15,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from . import pointer, precision, tracker
+from . import pointer, precision, tapped, tracker
 from .analysis import Evidence
 from .ear import Strengths
 from .errors import Refused
@@ -27,7 +27,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 
-DOWNBEAT, QUIET, TEMPO, EVEN, ALIKE, COUNT = "downbeat", "quiet", "tempo", "even", "alike", "count"
+DOWNBEAT, QUIET, TEMPO, EVEN, ALIKE, COUNT, TAP = "downbeat", "quiet", "tempo", "even", "alike", "count", "tap"
 END = 1e9
 """Stands for the end of the track in a hint."""
 
@@ -52,8 +52,8 @@ class Hint:
     Attributes
     ----------
     kind : "downbeat" (at `start`), "quiet" (no beats from `start` to `stop`), "tempo" (about `value` BPM), "even" (one
-        steady tempo), "alike" (bars continue the count of the part around `value` s) or "count" (`value` beats for
-        each that was heard, and `shift` beats later)
+        steady tempo), "alike" (bars continue the count of the part around `value` s), "count" (`value` beats for
+        each that was heard, and `shift` beats later) or "tap" (a hand that tapped along says: a beat at `start`)
     start, stop : s
     """
 
@@ -108,9 +108,10 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
         A hint of tempo where the ear's strengths were not kept.
     """
     heard = evidence.heard
-    if (not hints and not pins) or len(heard.times) < 4:
+    taps = any(h.kind == TAP for h in hints)
+    if (not hints and not pins) or (len(heard.times) < 4 and not taps):
         return heard
-    beats, metre = _counted_anew(evidence, tuple(h for h in hints if h.kind in (COUNT, TEMPO, QUIET)))
+    beats, metre = _counted_anew(evidence, tuple(h for h in hints if h.kind in (COUNT, TEMPO, QUIET, TAP)))
     beats = _pinned(beats, pins, evidence)
     for hint in hints:
         if hint.kind == EVEN:
@@ -122,7 +123,7 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
         if hint.kind == ALIKE:
             beats = attrs.evolve(beats, opens=_continued(beats, hint, metre))
     # what a person said is settled
-    level = _SAID if pins or any(h.kind in (COUNT, TEMPO) for h in hints) else heard.level_chance
+    level = _SAID if pins or any(h.kind in (COUNT, TEMPO, TAP) for h in hints) else heard.level_chance
     phase = _SAID if any(h.kind in (DOWNBEAT, ALIKE) for h in hints) else heard.phase_chance
     return tracker.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
 
@@ -131,10 +132,17 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
 def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, int]:
     """Beats under the hints that change which there are, and beats in most bars; kept while pins are dragged."""
     heard = evidence.heard
-    step = np.concatenate([[1], np.diff(heard.numbers)])
-    beats = Beats(heard.times, step, heard.position == 0, heard.confidence)
-    metre = heard.metre
+    expected = np.array([h.start for h in hints if h.kind == TAP])
+    if len(expected) > 3:
+        times, position, metre, sure = tapped.search(evidence, np.sort(expected))
+        beats = Beats(times, np.ones(len(times), np.int64), position == 0, sure)
+    else:
+        step = np.concatenate([[1], np.diff(heard.numbers)])
+        beats = Beats(heard.times, step, heard.position == 0, heard.confidence)
+        metre = heard.metre
     for hint in hints:
+        if hint.kind == TAP:
+            continue
         if hint.kind == COUNT:
             beats = _recounted(beats, hint, metre, evidence)
         elif hint.kind == TEMPO:

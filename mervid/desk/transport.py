@@ -1,85 +1,222 @@
-"""The transport along the bottom: play, where we are, the tempo here, the click, and what makes the sound."""
+"""The transport along the bottom: play, where we are, the tempo here, the reference beat, loop, speed, and the output."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
 
+from ..core import reference
 from ..core.grid import Grid
+from ..core.playback import Program
 from .theme.style import Theme, icon
 from .words import clock
+
+LOOPS = (1, 2, 4, 8, 16)
 
 
 class Transport(QFrame):
     """Shows position and output; says what is asked for."""
 
     play_pressed = pyqtSignal()
-    click_changed = pyqtSignal(bool, float)
+    sound_changed = pyqtSignal()
+    loop_pressed = pyqtSignal()
+    length_chosen = pyqtSignal(int)
+    half_pressed = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("transport")
+        self.pattern = reference.CLICK
+        self.halves = False
+        self.loop_bars = 4
         self.play = QPushButton()
         self.play.setAccessibleName("Play or pause")
         self.play.setToolTip("Play or pause (Space)")
         self.play.setIconSize(QSize(22, 22))
         self.play.setFixedSize(48, 40)
         self.play.clicked.connect(self.play_pressed)
-        self.place = QLabel("–")
-        self.place.setObjectName("figure")
-        self.place.setMinimumWidth(96)
-        self.place.setToolTip("Bar and beat")
-        self.time = QLabel("0:00.000")
-        self.time.setObjectName("figure")
-        self.time.setMinimumWidth(128)
-        self.tempo = QLabel("–")
-        self.tempo.setObjectName("figure")
-        self.tempo.setMinimumWidth(110)
-        self.click = QPushButton(" Click")
-        self.click.setCheckable(True)
-        self.click.setToolTip("A click on every beat of the grid, higher on downbeats (K)")
-        self.level = QSlider(Qt.Orientation.Horizontal)
-        self.level.setRange(0, 100)
-        self.level.setValue(70)
-        self.level.setFixedWidth(96)
-        self.level.setAccessibleName("Click level")
-        self.level.setToolTip("Click level")
-        self.click.toggled.connect(self._click)
-        self.level.valueChanged.connect(self._click)
-        self.hover = QLabel("")
-        self.hover.setObjectName("faint")
-        self.output = QLabel("")
-        self.output.setObjectName("faint")
-        self.output.setToolTip("Where the sound goes")
+        self.place = self._figure("–", 62, "Bar and beat")
+        self.time = self._figure("0:00.000", 92, "Where the playhead is")
+        self.tempo = self._figure("–", 72, "Tempo of the grid at the playhead")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 14, 6)
-        row.setSpacing(14)
+        row.setSpacing(10)
         row.addWidget(self.play)
         for name, label in (("BAR.BEAT", self.place), ("TIME", self.time), ("TEMPO HERE", self.tempo)):
             row.addLayout(_named(name, label))
-        row.addSpacing(6)
-        row.addWidget(self.click)
-        row.addWidget(self.level)
+        row.addSpacing(4)
+        row.addLayout(self._reference())
+        row.addSpacing(4)
+        row.addLayout(self._rounds())
         row.addStretch(1)
+        self.hover = QLabel("")
+        self.hover.setObjectName("faint")
+        self.hover.setMinimumWidth(1)
+        self.output = QToolButton()
+        self.output.setObjectName("plain")
+        self.output.setToolTip("Where the sound goes: choose an output")
+        self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.output_menu = QMenu(self.output)
+        self.output.setMenu(self.output_menu)
         side = QVBoxLayout()
-        side.setSpacing(1)
-        for label in (self.hover, self.output):
-            label.setAlignment(Qt.AlignmentFlag.AlignRight)
-            side.addWidget(label)
+        side.setSpacing(0)
+        self.hover.setAlignment(Qt.AlignmentFlag.AlignRight)
+        side.addWidget(self.hover)
+        side.addWidget(self.output, 0, Qt.AlignmentFlag.AlignRight)
         row.addLayout(side)
+        self.name_pattern()
+        self.show_program(None)
+        self.show_output("")
         self.dress(False)
+
+    @staticmethod
+    def _figure(text: str, width: int, tip: str) -> QLabel:
+        label = QLabel(text)
+        label.setObjectName("figure")
+        label.setMinimumWidth(width)
+        label.setToolTip(tip)
+        return label
+
+    def _reference(self) -> QVBoxLayout:
+        """Reference beat: on or off, which, how it stands to the track, and one ear each."""
+        self.click = QPushButton(" Beat")
+        self.click.setCheckable(True)
+        self.click.setAccessibleName("Reference beat")
+        self.click.setToolTip("Reference beat along the grid, on or off (K)")
+        self.choice = QToolButton()
+        self.choice.setObjectName("plain")
+        self.choice.setToolTip("Which reference beat (Shift+K changes)")
+        self.choice.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.choice)
+        for name in reference.PATTERNS:
+            menu.addAction(name.capitalize(), lambda n=name: self.use_pattern(n))
+        menu.addSeparator()
+        self.halves_action = menu.addAction("Half-beats, too\tAlt+K", self.toggle_halves)
+        assert self.halves_action is not None
+        self.halves_action.setCheckable(True)
+        self.choice.setMenu(menu)
+        self.balance = QSlider(Qt.Orientation.Horizontal)
+        self.balance.setRange(-100, 100)
+        self.balance.setValue(0)
+        self.balance.setFixedWidth(84)
+        self.balance.setAccessibleName("Balance between track and reference beat")
+        self.balance.setToolTip("Balance: the track alone at the left, the reference beat alone at the right")
+        self.split = QPushButton("Split")
+        self.split.setCheckable(True)
+        self.split.setToolTip("Track in the left ear, reference beat in the right: a flam is heard best so (Ctrl+K)")
+        self.click.toggled.connect(self._sound)
+        self.balance.valueChanged.connect(self._sound)
+        self.split.toggled.connect(self._sound)
+        column, head, row = QVBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        column.setSpacing(1)
+        head.setSpacing(5)
+        row.setSpacing(5)
+        for widget in (self.click, self.choice):
+            head.addWidget(widget)
+        head.addStretch(1)
+        for name, widget in (("track", self.balance), ("beat", None)):
+            label = QLabel(name)
+            label.setObjectName("faint")
+            row.addWidget(label)
+            if widget is not None:
+                row.addWidget(widget)
+        row.addWidget(self.split)
+        row.addStretch(1)
+        column.addLayout(head)
+        column.addLayout(row)
+        return column
+
+    def _rounds(self) -> QVBoxLayout:
+        """Loop and half speed."""
+        self.loop = QPushButton("Loop")
+        self.loop.setCheckable(True)
+        self.loop.setToolTip("Go round from the bar at the playhead, or round the chosen part; seamless (Ctrl+J)")
+        self.loop.clicked.connect(self.loop_pressed)
+        self.length = QToolButton()
+        self.length.setObjectName("plain")
+        self.length.setToolTip("How long the loop is (Alt+Up and Alt+Down)")
+        self.length.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.length)
+        for n in LOOPS:
+            menu.addAction(_bars(n), lambda n=n: self.length_chosen.emit(n))
+        self.length.setMenu(menu)
+        self.half = QPushButton("Half speed")
+        self.half.setCheckable(True)
+        self.half.setToolTip("Half speed, an octave lower: a flam lasts twice as long (Alt+H)")
+        self.half.clicked.connect(self.half_pressed)
+        column, head = QVBoxLayout(), QHBoxLayout()
+        column.setSpacing(1)
+        head.setSpacing(5)
+        head.addWidget(self.loop)
+        head.addWidget(self.length)
+        column.addLayout(head)
+        column.addWidget(self.half, 0, Qt.AlignmentFlag.AlignLeft)
+        return column
+
+    # reference beat
+
+    def sound(self) -> dict[str, object]:
+        """What the reference beat is set to, as fields of a `Program`."""
+        return {
+            "beat": self.pattern if self.click.isChecked() else reference.OFF,
+            "halves": self.halves,
+            "balance": self.balance.value() / 100,
+            "split": self.split.isChecked(),
+        }
+
+    def use_pattern(self, name: str) -> None:
+        """Choose a reference beat, and hear it."""
+        self.pattern = name
+        self.name_pattern()
+        if self.click.isChecked():
+            self._sound()
+        else:
+            self.click.setChecked(True)
+
+    def next_pattern(self) -> None:
+        """The reference beat after this one."""
+        at = reference.PATTERNS.index(self.pattern)
+        self.use_pattern(reference.PATTERNS[(at + 1) % len(reference.PATTERNS)])
+
+    def toggle_halves(self) -> None:
+        """Half-beats on or off."""
+        self.halves = not self.halves
+        self.name_pattern()
+        self._sound()
+
+    def name_pattern(self) -> None:
+        """Say which reference beat is chosen."""
+        self.choice.setText(f"{self.pattern.capitalize()}{' + ½' if self.halves else ''} ▾")
+        if self.halves_action is not None:
+            self.halves_action.setChecked(self.halves)
+
+    def _sound(self, *_: object) -> None:
+        self._dress_click()
+        self.sound_changed.emit()
+
+    # what is shown
 
     def dress(self, playing: bool) -> None:
         """Draw the icons in the palette's ink."""
-        ink = Theme.palette.ink
-        self.play.setIcon(icon("pause" if playing else "play", ink, 22))
-        checked = Theme.palette.paper if self.click.isChecked() else ink
-        self.click.setIcon(icon("click", checked, 16))
+        self.play.setIcon(icon("pause" if playing else "play", Theme.palette.ink, 22))
+        self._dress_click()
 
-    def _click(self, *_: object) -> None:
+    def _dress_click(self) -> None:
         checked = self.click.isChecked()
         self.click.setIcon(icon("click", Theme.palette.paper if checked else Theme.palette.ink, 16))
-        self.click_changed.emit(checked, self.level.value() / 100)
+
+    def show_program(self, program: Program | None) -> None:
+        """Loop and speed as they are."""
+        self.loop.setChecked(program is not None and program.loop is not None)
+        self.half.setChecked(program is not None and program.half)
+        self.length.setText(f"{_bars(self.loop_bars)} ▾")
+
+    def show_output(self, name: str) -> None:
+        """Say where the sound goes."""
+        text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 190)
+        self.output.setText(f"{text} ▾")
+        self.output.setAccessibleName(f"Output: {name}")
+        self.output.setToolTip(f"{name}. Choose where the sound goes")
 
     def show_position(self, position: float, grid: Grid | None) -> None:
         """Bar.beat, time and tempo at the playhead."""
@@ -90,6 +227,10 @@ class Transport(QFrame):
             return
         self.place.setText(grid.name_at(float(grid.beat_at(position))))
         self.tempo.setText(f"{grid.tempo_at(position):.2f}")
+
+
+def _bars(n: int) -> str:
+    return f"{n} bar{'s' if n > 1 else ''}"
 
 
 def _named(name: str, label: QLabel) -> QVBoxLayout:
