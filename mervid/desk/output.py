@@ -24,7 +24,7 @@ from . import sound_process
 log = logging.getLogger(__name__)
 SILENT = "silent clock"
 BUFFER_S = 0.12
-"""Sound that waits in the device: what is changed is heard after so long. After two stumbles the process lengthens it."""
+"""Sound that waits in the device: what is changed is heard after so long. After two stumbles it grows."""
 DEAD_AFTER_S = 2.0
 _EMPTY = np.zeros((0, 2), np.float32)
 
@@ -163,7 +163,7 @@ class DeviceOutput(QObject):
         if self._sent is not program.samples:
             path = getattr(program.samples, "filename", None)
             if path is None:
-                self._file = tempfile.NamedTemporaryFile(suffix=".f32")
+                self._file = tempfile.NamedTemporaryFile(suffix=".f32")  # noqa: SIM115 - lives as long as it is played
                 np.ascontiguousarray(program.samples, np.float32).tofile(self._file.name)
                 path = self._file.name
             self._tell("samples", str(Path(path)), *program.samples.shape)

@@ -181,7 +181,7 @@ class Player(QObject):
         loop = p.loop
         if loop is not None:
             a, b = (float(t) for t in grid.time_at(grid.beat_at(loop) + beats))
-            loop = (a, b) if 0 <= a and b <= self.duration else None
+            loop = (a, b) if a >= 0 and b <= self.duration else None
         if self.playing:
             self._change(Jump(by=beats), loop=loop)
         else:

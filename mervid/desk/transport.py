@@ -1,4 +1,4 @@
-"""The transport along the bottom: play, where we are, the tempo here, the reference beat, loop, speed, and the output."""
+"""The transport along the bottom: play, where we are, the tempo here, reference beat, loop, speed, and the output."""
 
 from __future__ import annotations
 
