@@ -32,11 +32,13 @@ _SIZE = 512
 _BANDS = 28
 _STRETCH, _STEP = 6.0, 2.0
 _PROBE = 16.0
-_CANDIDATES = 5
+_CANDIDATES = 4
 _SAME = 0.06
-_CUT = 1.6
+_CUT = 4.0
 _MISSED = 0.9
 _CLEAR = 6.0
+_WORTH = 3.5
+_MOST_SCORE = 14.0
 _LEAST_SHARE = 0.5
 _LEAST_FOUND = 3
 _OUT = 0.03
@@ -114,7 +116,7 @@ def match(alone: Block, full: Block) -> Match:
     a, sounding = _spectrum(alone)
     f, _ = _spectrum(full)
     ratio = _ratio(a, sounding, f)
-    found = _look(a, sounding, f, ratio)
+    found = [(t, _weighed(alone, full, t, tops, ratio)) for t, tops in _look(a, sounding, f, ratio)]
     course = _course(found, ratio)
     kept = [(t, c) for (t, _), c in zip(found, course, strict=True) if c is not None]
     if len(kept) < _LEAST_FOUND or len(kept) < _LEAST_SHARE * len(found):
@@ -250,6 +252,18 @@ def _look(a: Block, sounding: NDArray[np.bool_], f: Block, ratio: float) -> Foun
     return out
 
 
+def _weighed(
+    alone: Block, full: Block, time: float, tops: list[tuple[float, float]], ratio: float
+) -> list[tuple[float, float]]:
+    """Candidates by how far their phases agree, too: a chorus sung again is like itself, but not to the sample."""
+    out = []
+    for place, score in tops:
+        lag = _fine(alone, full, time, place, ratio, tuned=False) if score > _WORTH else None
+        bonus = min(lag.clear, 40.0) / 3 if lag is not None and lag.clear > _SHARP else 0.0
+        out.append((place, min(score, _MOST_SCORE) + bonus))
+    return sorted(out, key=lambda c: -c[1])
+
+
 def _course(found: Found, ratio: float) -> list[float | None]:
     """The place of each stretch on the course that most agree on, or None: few cuts, many clear stretches."""
     # states of a stretch: its candidates, then "not found", which keeps the offset it came with
@@ -262,11 +276,14 @@ def _course(found: Found, ratio: float) -> list[float | None]:
             if key not in best or keep[0] > best[key][0]:
                 best[key] = keep
             for place, score in tops:
-                if score < 3.5:
+                if score < _WORTH:
                     continue
                 new = place - ratio * time
-                cut = 0.0 if offset is None or abs(new - offset) < 2 * _SAME else _CUT * 2.5
-                gain = total + min(score, 14.0) / _CLEAR - cut
+                cut = 0.0
+                if offset is not None and abs(new - offset) > 2 * _SAME:
+                    # pieces are cut out far more often than played again
+                    cut = _CUT if new > offset else 2 * _CUT
+                gain = total + score / _CLEAR - cut
                 key = round(new / _SAME)
                 if key not in best or gain > best[key][0]:
                     best[key] = (gain, new, [*places, place])
