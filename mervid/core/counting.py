@@ -97,6 +97,21 @@ def two_points(p: Preparation, first: float, last: float, bars: int) -> Preparat
     return attrs.evolve(p, grid=grid, cues=cues)
 
 
+@edit("Change the tempo")
+def retune(p: Preparation, by: float) -> Preparation:
+    """Make every tempo faster by one factor, so that the whole changes by `by` BPM.
+
+    The first hand pin keeps its place, or else the first downbeat.
+    """
+    grid = grid_of(p)
+    tempo = grid.tempo_overall() + by
+    check_tempo(tempo)
+    factor = grid.tempo_overall() / tempo
+    fixed = next((q.time for q in grid.pins if q.hand), float(grid.time_at(0.0)))
+    pins = tuple(attrs.evolve(q, time=fixed + (q.time - fixed) * factor) for q in grid.pins)
+    return attrs.evolve(p, grid=Grid(pins, grid.meter))
+
+
 @edit("Round the tempo")
 def round_tempo(p: Preparation) -> Preparation:
     """The nearest whole tempo, turned about the middle of the pins, so that both ends move by the least."""

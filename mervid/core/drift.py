@@ -86,6 +86,17 @@ def summary(trace: Trace) -> Summary:
     return Summary(*inside, *outside, trace.within, leaves(trace), worst_at)
 
 
+def lately(trace: Trace, grid: Grid, time: float, *, bars: int = 2) -> float | None:
+    """The middle error of the beats heard in the `bars` bars before `time` s, ms; None where fewer than two are.
+
+    Where beats are late on the whole, the reference beat comes early.
+    """
+    here = float(grid.beat_at(time))
+    start = float(grid.time_at(here - bars * grid.beats_per_bar(here)))
+    error = trace.error[(trace.times > start) & (trace.times <= time + 0.03)]
+    return float(np.median(error)) if len(error) > 1 else None
+
+
 def leaves(trace: Trace, *, share: float = 0.9) -> float | None:
     """First time in s after which `share` of the beats, to the end, are out of tolerance; or None."""
     out = np.abs(trace.error) > trace.tolerance

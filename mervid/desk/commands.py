@@ -28,10 +28,10 @@ class Command:
     window: bool = False
 
 
-LOOK, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM = (
-    "Look and go", "Whole grid", "Beats and bars", "Pins", "The chosen part", "Cues", "Trust", "Program",
+LOOK, EAR, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM = (
+    "Look and go", "By ear", "Whole grid", "Beats and bars", "Pins", "The chosen part", "Cues", "Trust", "Program",
 )  # fmt: skip
-GROUPS = (LOOK, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM)
+GROUPS = (LOOK, EAR, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM)
 
 
 def _all() -> tuple[Command, ...]:
@@ -54,7 +54,20 @@ def _all() -> tuple[Command, ...]:
             ("Right", "step", 1, "One beat on"),
             ("Shift+Left", "step-bar", -1, "One bar back"),
             ("Shift+Right", "step-bar", 1, "One bar on"),
+            ("Ctrl+Left", "step-phrase", -1, "Eight bars back"),
+            ("Ctrl+Right", "step-phrase", 1, "Eight bars on"),
             ("W", "leaf", None, "Turn the leaf of tools at the right"),
+        )),
+        (EAR, (
+            ("0", "tap-page", None, "Tap along with the music"),
+            ("Ctrl+0", "calibrate", None, "Measure how late you and this device tap"),
+            ("Ctrl+T", "tour", None, "Tour: hear two bars at each place of the spot check"),
+            ("Shift+X", "to-fix", None, "On the tour: stop here and mend it"),
+            ("Ctrl+Up", "retune", 0.01, "Tempo 0.01 BPM faster"),
+            ("Ctrl+Down", "retune", -0.01, "Tempo 0.01 BPM slower"),
+            ("Ctrl+Shift+Up", "retune", 0.001, "Tempo 0.001 BPM faster"),
+            ("Ctrl+Shift+Down", "retune", -0.001, "Tempo 0.001 BPM slower"),
+            ("Ctrl+B", "borrow", None, "Borrow the grid of the full recording"),
         )),
         (GRID, (
             ("S", "fit", "steady", "One steady tempo"),
@@ -125,14 +138,20 @@ def _all() -> tuple[Command, ...]:
     ]  # fmt: skip
     program = (
         ("/", "find", "Find a command"), ("F1", "keys", "All keys"), ("Space", "play", "Play or pause"),
-        ("K", "click", "Click on or off"), ("Home", "home", "Go to the beginning"), ("End", "end", "Go to the end"),
+        ("K", "click", "Reference beat on or off"), ("Shift+K", "next-beat", "Next reference beat"),
+        ("Ctrl+K", "split", "Split: the track in one ear, the reference beat in the other"),
+        ("Alt+K", "beat-halves", "Half-beats in the reference beat"),
+        ("Ctrl+J", "loop", "Loop on or off"), ("Alt+Up", "loop-longer", "Longer loop"),
+        ("Alt+Down", "loop-shorter", "Shorter loop"), ("Alt+H", "half-speed", "Half speed"),
+        ("Home", "home", "Go to the beginning"), ("End", "end", "Go to the end"),
         ("Ctrl+Z", "undo", "Undo"), ("Ctrl+Shift+Z", "redo", "Redo"), ("Ctrl+U", "history", "All edits of this track"),
         ("Ctrl+O", "open", "Open recordings"), ("Ctrl+E", "export", "Export JAMS"),
         ("Ctrl+Shift+E", "export-beats", "Export a beat list"), ("Ctrl+I", "import", "Import beats"),
         ("Ctrl+N", "night", "Day or night"),
     )  # fmt: skip
     out = [Command(k, name, x, words, group) for group, part in rows for k, name, x, words in part]
-    out += [Command(k, name, None, words, PROGRAM, window=True) for k, name, words in program]
+    heard = {"click", "next-beat", "split", "beat-halves", "loop", "loop-longer", "loop-shorter", "half-speed"}
+    out += [Command(k, name, None, words, EAR if name in heard else PROGRAM, window=True) for k, name, words in program]
     return tuple(out)
 
 
@@ -142,6 +161,7 @@ MOUSE = (
     ("Ctrl+click in fold or close-up", "This hit is the beat"),
     ("Shift+drag in the overview", "Choose a part"),
     ("Drag a zone's edge in the overview", "Move the edge of a mix zone"),
+    ("Drag a track onto another in the list", "Borrow the grid of the one for the other"),
     ("Shift while dragging", "No snapping to attacks"),
     ("Esc while dragging", "Leave it as it was"),
 )

@@ -50,15 +50,20 @@ class Note(QFrame):
             lines = [*self.text.text().split("\n"), text]
             text = "\n".join(lines[-4:])
         self.setProperty("kind", kind)
-        s = self.style()
-        if s is not None:
-            s.unpolish(self)
-            s.polish(self)
+        restyle(self)
         self.text.setText(text)
         self.show()
         self._timer.stop()
         if kind != "problem":
             self._timer.start(7000)
+
+
+def restyle(widget: QWidget) -> None:
+    """Dress a widget anew after its object name changed."""
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
 
 
 class Empty(QWidget):

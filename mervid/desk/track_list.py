@@ -2,11 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
-from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QListView, QMenu, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QToolTip
+from PyQt6.QtCore import (
+    QAbstractListModel,
+    QEvent,
+    QMimeData,
+    QModelIndex,
+    QPointF,
+    QRect,
+    QRectF,
+    QSize,
+    Qt,
+    QTimer,
+    pyqtSignal,
+)
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QPolygonF,
+)
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QListView,
+    QMenu,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QToolTip,
+)
 
 from ..core import preparation, ranges
 from ..core.preparation import CHECKED, LOCKED
@@ -18,6 +49,7 @@ from .words import clock, tempo
 from .workbench import Workbench
 
 ROW = 46
+DRAGGED = "application/x-mervid-track"
 STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing beats"}
 
 
@@ -45,6 +77,18 @@ class TrackModel(QAbstractListModel):
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled
+
+    def mimeTypes(self) -> list[str]:
+        return [DRAGGED]
+
+    def mimeData(self, indexes: Iterable[QModelIndex]) -> QMimeData:
+        data = QMimeData()
+        for index in indexes:
+            data.setData(DRAGGED, str(self.rows[index.row()].id).encode())
+        return data
 
     def _progress(self, track_id: int) -> None:
         for i, t in enumerate(self.rows):
@@ -180,10 +224,13 @@ class TrackList(QListView):
     """Choose a track; take back or repeat its analysis; take it off the list."""
 
     chosen = pyqtSignal(int)
+    lent = pyqtSignal(int, int)
 
     def __init__(self, bench: Workbench) -> None:
         super().__init__()
         self._bench = bench
+        self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
+        self.setDefaultDropAction(Qt.DropAction.CopyAction)
         self.tracks = TrackModel(bench)
         self.setModel(self.tracks)
         self.setItemDelegate(_Painter(self))
@@ -223,6 +270,33 @@ class TrackList(QListView):
                 self._bench.cancel(track.id)
                 return
         super().mousePressEvent(e)
+
+    # one track dragged onto another lends it its grid; files go to the window
+
+    def _lender(self, e: QDropEvent) -> int | None:
+        mime = e.mimeData()
+        return int(bytes(mime.data(DRAGGED)).decode()) if mime is not None and mime.hasFormat(DRAGGED) else None
+
+    def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
+        if e is not None:
+            e.setAccepted(self._lender(e) is not None)
+
+    def dragMoveEvent(self, e: QDragMoveEvent | None) -> None:
+        if e is None:
+            return
+        lender, here = self._lender(e), self._at(self.indexAt(e.position().toPoint()))
+        e.setAccepted(lender is not None and here is not None and here.id != lender)
+
+    def dropEvent(self, e: QDropEvent | None) -> None:
+        if e is None:
+            return
+        lender, here = self._lender(e), self._at(self.indexAt(e.position().toPoint()))
+        if lender is None or here is None or here.id == lender:
+            e.ignore()
+            return
+        e.acceptProposedAction()
+        # after the drag is over: a dialog opens
+        QTimer.singleShot(0, lambda: self.lent.emit(lender, here.id))
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
         track = self._at(self.currentIndex())

@@ -28,7 +28,6 @@ from PyQt6.QtWidgets import (
 
 from ..core import preparation
 from ..core.audio import SUFFIXES
-from ..core.playback import Program
 from ..core.ranges import TempoRange
 from . import handover, tempo_ranges
 from .commands import COMMANDS, Command
@@ -71,9 +70,9 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
-        self.align = AlignStage(bench, player)
-        self.list = TrackList(bench)
         self.transport = Transport()
+        self.align = AlignStage(bench, player, self.transport)
+        self.list = TrackList(bench)
         self.note = Note()
         self._build()
         self._use_range(tempo_ranges.chosen())
@@ -192,7 +191,6 @@ class Window(QMainWindow):
         b = self.bench
         b.said.connect(self.note.say)
         b.track_opened.connect(self._opened)
-        b.sound_changed.connect(self._load_program)
         b.shown_changed.connect(self._shown)
         b.tracks_changed.connect(self._counts)
         b.tracks_changed.connect(self._choose_page)
@@ -201,12 +199,7 @@ class Window(QMainWindow):
             lambda: self.keep_key.setEnabled(b.advice.opinion is not None or b.compare.look is not None)
         )
         self.align.reading.connect(self.transport.hover.setText)
-        self.transport.play_pressed.connect(self.player.toggle)
-        self.transport.click_changed.connect(lambda on, level: self.player.change(click=on, click_level=level))
-        self.player.playing_changed.connect(self.transport.dress)
-        self.player.moved.connect(lambda t: self.transport.show_position(t, self.bench.grid))
-        self.player.output_changed.connect(self.transport.output.setText)
-        self.transport.output.setText(self.player.output_name)
+        self.list.lent.connect(self._lent)
 
     def _keys(self) -> None:
         def act(keys: str, do: object) -> QAction:
@@ -234,8 +227,34 @@ class Window(QMainWindow):
     def _do_play(self) -> None:
         self._space()
 
+    def _lent(self, full: int, borrower: int) -> None:
+        """One track was dragged onto another: borrow its grid."""
+        self.bench.open(borrower)
+        self.align.ask("borrow", full)
+
     def _do_click(self) -> None:
         self.transport.click.toggle()
+
+    def _do_next_beat(self) -> None:
+        self.transport.next_pattern()
+
+    def _do_split(self) -> None:
+        self.transport.split.toggle()
+
+    def _do_beat_halves(self) -> None:
+        self.transport.toggle_halves()
+
+    def _do_loop(self) -> None:
+        self.align.listening.toggle_loop()
+
+    def _do_loop_longer(self) -> None:
+        self.align.listening.step_length(1)
+
+    def _do_loop_shorter(self) -> None:
+        self.align.listening.step_length(-1)
+
+    def _do_half_speed(self) -> None:
+        self.align.listening.toggle_half()
 
     def _do_home(self) -> None:
         self.player.seek(0.0)
@@ -297,7 +316,7 @@ class Window(QMainWindow):
             (self.align.readings.cues, move | edit),
             *((t, move | edit) for t in (self.align.tables.pins, self.align.tables.bars, self.align.tables.spots)),
             *((s.slider, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}) for s in self.align.readings.tolerances),
-            (self.transport.level, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}),
+            (self.transport.balance, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}),
         ):
             widget.installEventFilter(KeepKeys(widget, keys))
         for button in self.findChildren(QAbstractButton):
@@ -342,7 +361,6 @@ class Window(QMainWindow):
         self.stage.setToolTip(f"{waiting} tracks are not checked yet")
 
     def _opened(self) -> None:
-        self._load_program()
         self._shown()
         t = self.bench.track
         self.setWindowTitle(f"{t.title} – Mervid" if t else "Mervid")
@@ -351,20 +369,8 @@ class Window(QMainWindow):
                 "done", f"{t.title} does not say its encoder's delay: other programs may place time zero 25 ms off."
             )
 
-    def _load_program(self) -> None:
-        b = self.bench
-        if b.samples is None or b.track is None:
-            self.player.load(None)
-            return
-        held = self.player.program
-        if held is not None and held.samples is b.samples:
-            return
-        click, level = self.transport.click.isChecked(), self.transport.level.value() / 100
-        self.player.load(Program(b.samples, b.track.rate, b.preparation.grid, click, level))
-
     def _shown(self) -> None:
         b = self.bench
-        self.player.change(grid=b.shown.grid)
         self.transport.show_position(self.player.position, b.shown.grid)
         if b.shown is not b.preparation:
             return
@@ -432,6 +438,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, e: QCloseEvent | None) -> None:
         QSettings().setValue("geometry", self.saveGeometry())
+        self.align.borrowing.close()
         self.player.close()
         self.bench.close()
         super().closeEvent(e)

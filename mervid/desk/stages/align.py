@@ -20,38 +20,48 @@ from ...core import guidance, preparation
 from ...core.errors import Refused
 from ...core.preparation import Preparation
 from ...store.library import FAILED, READY
+from ..borrowing import Borrowing
 from ..form import Form
+from ..listening import Listening
+from ..parts import restyle
 from ..player import Player
+from ..tapping import Tapping
+from ..transport import Transport
 from ..views.bar_fold import BarFold
 from ..views.closeup import CloseUp
 from ..views.drift_trace import DriftTrace
 from ..views.overview import Overview
 from ..views.spot_check import SpotCheck
 from ..views.tables import Tables
+from ..views.tap_pad import TapPad
 from ..workbench import Workbench
+from .ear_requests import TAP_PAGE, EarRequests
 from .part_requests import PartRequests
-from .readings import Readings, restyle
+from .readings import Readings
 from .requests import Requests
 
 PAGES = (
     ("BAR FOLD", "The track cut at every bar and stacked"),
     ("SPOT CHECK", "Five places side by side (Q)"),
     ("TABLE", "Pins, bars and the spot check in figures (Shift+Q)"),
+    ("TAP", "Tap along with the music (0)"),
 )
 
 
-class AlignStage(Requests, PartRequests, QWidget):
+class AlignStage(Requests, PartRequests, EarRequests, QWidget):
     """Overview, drift trace, bar fold and close-up over one another; readings at the right."""
 
     reading = pyqtSignal(str)
 
-    def __init__(self, bench: Workbench, player: Player) -> None:
+    def __init__(self, bench: Workbench, player: Player, transport: Transport) -> None:
         super().__init__()
         self.setObjectName("bench")
         self.bench, self.player = bench, player
+        self.listening = Listening(bench, player, transport, lambda: self.part)
+        self.tapping, self.borrowing = Tapping(bench, player), Borrowing(bench)
         self.overview, self.trace = Overview(), DriftTrace()
         self.fold, self.closeup = BarFold(), CloseUp()
-        self.spots, self.tables, self.form = SpotCheck(), Tables(), Form()
+        self.spots, self.tables, self.form, self.pad = SpotCheck(), Tables(), Form(), TapPad()
         self.readings = Readings()
         self.chosen_pin = -1
         self.first_point: float | None = None
@@ -98,6 +108,18 @@ class AlignStage(Requests, PartRequests, QWidget):
             b.clicked.connect(lambda _=False, k=keep: self.ask("keep-opinion", k))
             b.hide()
             row.addWidget(b)
+        self.tap_use, self.tap_clear = QPushButton("Use these taps"), QPushButton("Start again")
+        self.calibrate = QPushButton("Calibrate")
+        self.tap_buttons = (self.tap_use, self.tap_clear, self.calibrate)
+        for b, name, tip in (
+            (self.tap_use, "tap-use", "Find the beats along these taps (Ctrl+Enter)"),
+            (self.tap_clear, "tap-clear", "Forget these taps"),
+            (self.calibrate, "calibrate", "Measure how late you and this device tap (Ctrl+0)"),
+        ):
+            b.setToolTip(tip)
+            b.clicked.connect(lambda _=False, n=name: self.ask(n))
+            b.hide()
+            row.addWidget(b)
         self.others = QPushButton("")
         self.others.setObjectName("plain")
         self.others.setToolTip("Other ways to read the beats and bars of this track, one after the other (O)")
@@ -121,7 +143,7 @@ class AlignStage(Requests, PartRequests, QWidget):
         column.addLayout(row)
         column.addWidget(self.form)
         self.pages = QStackedWidget()
-        for page in (self.fold, self.spots, self.tables):
+        for page in (self.fold, self.spots, self.tables, self.pad):
             self.pages.addWidget(page)
         column.addWidget(self.pages, 1)
         return box
@@ -131,8 +153,10 @@ class AlignStage(Requests, PartRequests, QWidget):
         button = self.page_buttons.button(page)
         if button is not None:
             button.setChecked(True)
-        if page and page != self.pages.currentIndex():
+        if page in (1, 2) and page != self.pages.currentIndex():
             self.bench.checking.choose()
+        if page != TAP_PAGE:
+            self.tapping.end_calibration()
         self.pages.setCurrentIndex(page)
         self._checked()
         self._reading_line()
@@ -153,7 +177,10 @@ class AlignStage(Requests, PartRequests, QWidget):
             b.setVisible(not instead)
         for b in (*self.bars.buttons(), self.per):
             b.setVisible(fold and not instead)
-        self.others.setVisible(others > 0 and look is None and (self.width() > 700 or instead))
+        tap = self.pages.currentIndex() == TAP_PAGE
+        for b in self.tap_buttons:
+            b.setVisible(tap and not instead)
+        self.others.setVisible(others > 0 and not tap and look is None and (self.width() > 700 or instead))
         self.others.setText("Next reading" if opinion else f"Other readings {others}")
         text = ""
         if look is not None:
@@ -174,6 +201,7 @@ class AlignStage(Requests, PartRequests, QWidget):
         b = self.bench
         b.track_opened.connect(self._opened)
         b.sound_changed.connect(self._sound)
+        b.sound_changed.connect(self.listening.load)
         b.shown_changed.connect(self._shown)
         b.offers_changed.connect(self._offers)
         b.advice.changed.connect(self._advised)
@@ -195,6 +223,11 @@ class AlignStage(Requests, PartRequests, QWidget):
         self.spots.pin_placed.connect(self._spot_pin_placed)
         self.spots.chosen.connect(self._look_at)
         self.spots.marked.connect(lambda i: self.ask("seen", i))
+        self.pad.tapped.connect(lambda down, since: self.tapping.tap(down=down, ago=since))
+        self.pad.left.connect(self._left_pad)
+        self.pad.taken.connect(lambda: self.ask("tap-use"))
+        self.tapping.changed.connect(self._show_taps)
+        self.listening.tour_changed.connect(self._toured)
         self.tables.moved.connect(self._pin_typed)
         self.tables.removed.connect(self._pin_removed)
         for teller in (self.tables, self.form):
@@ -229,8 +262,12 @@ class AlignStage(Requests, PartRequests, QWidget):
         self.first_point = None
         self.choose_pin(-1)
         self._choose_part(None)
-        if self.pages.currentIndex():
+        if self.pages.currentIndex() in (1, 2):
             self.bench.checking.choose()
+        self.listening.end_tour()
+        self.tapping.end_calibration()
+        self.tapping.clear()
+        self.listening.load()
         self._sound()
         self._offers()
 
@@ -256,6 +293,8 @@ class AlignStage(Requests, PartRequests, QWidget):
         self.closeup.show_preparation(b.shown)
 
     def _shown(self) -> None:
+        self.listening.grid_changed()
+        self._show_meter()
         self._show_above()
         self._show_fold()
         self.closeup.show_preparation(self.bench.shown)
@@ -264,7 +303,7 @@ class AlignStage(Requests, PartRequests, QWidget):
     def _checked(self) -> None:
         """Spot check and tables, while they are seen."""
         b, page = self.bench, self.pages.currentIndex()
-        if not page:
+        if page not in (1, 2):
             return
         found = b.drift()
         trace, states = found[0] if found else None, b.checking.states()
@@ -326,6 +365,7 @@ class AlignStage(Requests, PartRequests, QWidget):
             self.readings.turn_to(1 - leaf)
 
     def _moved(self, position: float) -> None:
+        self._show_meter()
         for view in (self.overview, self.trace, self.fold, self.closeup, self.spots):
             view.set_position(position)
 

@@ -25,7 +25,9 @@ from ...core.preparation import Preparation
 from ...core.report import Report
 from ...jobs.fitter import FOLLOW, STEADY, Offer
 from ..commands import keys_of
+from ..parts import restyle
 from ..words import achieves, clock, ms, share, tempo
+from .ear_leaf import EarLeaf
 from .findings_list import FindingsList
 from .pieces import Cues, FitCard, Notes, ToleranceSlider, heading
 
@@ -150,13 +152,14 @@ class Readings(QFrame):
         head.setSpacing(4)
         group = QButtonGroup(self)
         self.leaf_buttons: list[QPushButton] = []
-        self.leaf_names = ["BY HAND", "PART", "CUES", "NOTE"]
+        self.leaf_names = ["HAND", "PART", "CUES", "NOTE", "EAR"]
         for i, (text, build, tip) in enumerate(
             (
-                ("BY HAND", self._by_hand, "Work by hand"),
+                ("HAND", self._by_hand, "Work by hand"),
                 ("PART", self._part, "The chosen part"),
                 ("CUES", self._cues, "Hot cues"),
                 ("NOTE", self._notes, "A note of your own"),
+                ("EAR", self._ear, "Work by ear"),
             )
         ):
             b = QPushButton(text)
@@ -180,7 +183,7 @@ class Readings(QFrame):
         column.addWidget(self.leaves)
 
     def turn_to(self, leaf: int) -> None:
-        """Show the tools (0), those for a part (1), the cues (2) or the note (3)."""
+        """Show the tools (0), those for a part (1), the cues (2), the note (3) or the tools for the ear (4)."""
         self.leaves.setCurrentIndex(leaf)
         self.leaf_buttons[leaf].setChecked(True)
 
@@ -291,6 +294,11 @@ class Readings(QFrame):
         self.notes.written.connect(lambda text: self.asked.emit("write", text))
         column.addWidget(self.notes, 1)
 
+    def _ear(self, column: QVBoxLayout) -> None:
+        self.ear = EarLeaf()
+        self.ear.asked.connect(self.asked)
+        column.addWidget(self.ear)
+
     def _cues(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
         hint = QLabel("Enter jumps, F2 renames")
@@ -394,11 +402,3 @@ def verdict(p: Preparation, s: Summary | None, kind: str = "") -> str:
     if s is None:
         return f"{begin}{tempo(p.grid)} BPM, {pins}."
     return f"{begin}{tempo(p.grid)} BPM, {pins}, {share(s.within)} of the beats within tolerance."
-
-
-def restyle(widget: QWidget) -> None:
-    """Dress a widget anew after its object name changed."""
-    style = widget.style()
-    if style is not None:
-        style.unpolish(widget)
-        style.polish(widget)

@@ -275,6 +275,9 @@ class Requests(Stage):
         spot = self.bench.checking.go(index)
         if spot is not None:
             self.player.seek(spot.start)
+            if self.listening.touring:
+                self.listening.visit()
+                self._toured()
 
     def _ask_seen(self, index: object) -> None:
         """Mark a place as seen, or take it back; by key go on to the next that isn't."""
@@ -286,6 +289,7 @@ class Requests(Stage):
         if not checking.mark(at) or isinstance(index, int):
             return
         if not checking.left:
+            self.listening.end_tour()
             self.bench.said.emit("done", "All five places were seen: the track is checked. Ctrl+L locks it.")
             return
         seen = [s.seen for s in checking.states()]
@@ -329,22 +333,6 @@ class Requests(Stage):
     def _ask_lock(self, _: object) -> None:
         locked = self.bench.preparation.locked
         self._ask_readiness(preparation.CHECKED if locked else preparation.LOCKED)
-
-    def _ask_step(self, beats: object) -> None:
-        """Jump by whole beats."""
-        grid = self.bench.grid
-        if grid is not None and isinstance(beats, int):
-            here = float(grid.beat_at(self.player.position))
-            goal = np.floor(here + 1e-6) + beats if beats > 0 else np.ceil(here - 1e-6) + beats
-            self.player.seek(float(grid.time_at(goal)))
-
-    def _ask_step_bar(self, bars: object) -> None:
-        """Jump by whole bars."""
-        grid = self.bench.grid
-        if grid is not None and isinstance(bars, int):
-            index, within = grid.bar_index(float(grid.beat_at(self.player.position)) + 1e-6)
-            goal = int(index) + bars + (1 if bars < 0 and float(within) > 1e-3 else 0)
-            self.player.seek(float(grid.time_at(grid.bar_start(goal))))
 
     def _ask_zoom(self, factor: object) -> None:
         view = self.spots if self.pages.currentIndex() == 1 else self.closeup
