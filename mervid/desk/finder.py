@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
@@ -99,6 +101,19 @@ def fill_menu(menu: QMenu, do: object) -> None:
             action.triggered.connect(lambda _=False, c=command: do(c))  # type: ignore[operator]
 
 
+Rows = tuple[str, list[tuple[str, str]]]
+
+
+def _thirds(parts: list[Rows]) -> list[list[Rows]]:
+    """Groups in order in three columns, the longest as short as can be."""
+
+    def height(column: list[Rows]) -> int:
+        return sum(len(rows) + 1 for _, rows in column)
+
+    cuts = itertools.combinations(range(1, len(parts)), 2)
+    return min(([parts[:a], parts[a:b], parts[b:]] for a, b in cuts), key=lambda three: max(height(c) for c in three))
+
+
 class KeySheet(QDialog):
     """All keys, and what hands can do in the views."""
 
@@ -116,21 +131,19 @@ class KeySheet(QDialog):
         columns = QHBoxLayout(self)
         columns.setContentsMargins(18, 12, 18, 12)
         columns.setSpacing(22)
-        most = -(-sum(len(rows) + 1 for _, rows in parts) // 3)
-        table, used = self._column(columns), 0
-        for group, rows in parts:
-            if used and used + len(rows) + 1 > most + 4:
-                table, used = self._column(columns), 0
-            head = QLabel(group.upper())
-            head.setObjectName("heading")
-            table.addWidget(head, used, 0, 1, 2)
-            used += 1
-            for keys, words in rows:
-                for place, text in enumerate((keys, words)):
-                    label = QLabel(text)
-                    label.setFont(font(8.5, bold=place == 0))
-                    table.addWidget(label, used, place)
+        for column in _thirds(parts):
+            table, used = self._column(columns), 0
+            for group, rows in column:
+                head = QLabel(group.upper())
+                head.setObjectName("heading")
+                table.addWidget(head, used, 0, 1, 2)
                 used += 1
+                for keys, words in rows:
+                    for place, text in enumerate((keys, words)):
+                        label = QLabel(text)
+                        label.setFont(font(8.5, bold=place == 0))
+                        table.addWidget(label, used, place)
+                    used += 1
 
     @staticmethod
     def _column(columns: QHBoxLayout) -> QGridLayout:

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core import analysis
+from mervid.core import analysis, audio
 from mervid.core import preparation as pr
 from mervid.core.waveform import WaveformMaker
 from mervid.desk.app import make_window
@@ -52,20 +52,17 @@ def window(qtbot: QtBot, tmp_path: Path, clock: FakeTime) -> Iterator[Window]:
     w.close()
 
 
-@pytest.fixture
-def ferry(window: Window, qtbot: QtBot) -> Window:
-    """The window with Copper Ferry heard and open; the hearing itself is done once for all tests."""
+def put(window: Window, name: str) -> int:
+    """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests."""
     bench = window.bench
-    path = places.demo_folder() / "Copper Ferry.ogg"
-    facts, evidence = heard_demo("Copper Ferry")
+    path = places.demo_folder() / f"{name}.ogg"
+    facts, evidence = heard_demo(name)
     maker = WaveformMaker(facts.rate)
     writer = pcm.Writer(bench.cache)
 
     def sink(block) -> None:
         maker.push(block)
         writer.push(block)
-
-    from mervid.core import audio
 
     audio.decode(audio.probe(path), sink)
     writer.keep(facts.identity)
@@ -74,6 +71,12 @@ def ferry(window: Window, qtbot: QtBot) -> Window:
     first = pr.propose(evidence.heard, facts.duration)
     bench.library.set_evidence(track.id, analysis.to_bytes(evidence), maker.finish().to_bytes(), first)
     bench.tracks_changed.emit()
-    bench.open(track.id)
-    qtbot.waitUntil(lambda: len(bench.offers) == 2, timeout=20_000)
+    return track.id
+
+
+@pytest.fixture
+def ferry(window: Window, qtbot: QtBot) -> Window:
+    """The window with Copper Ferry heard and open."""
+    window.bench.open(put(window, "Copper Ferry"))
+    qtbot.waitUntil(lambda: len(window.bench.offers) == 2, timeout=20_000)
     return window

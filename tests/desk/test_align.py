@@ -189,7 +189,7 @@ def test_playing_on_a_fake_clock(ferry: Window, qtbot: QtBot, clock: FakeTime) -
         12.5
     }
     press(ferry, qtbot, "K")
-    assert player.program.click
+    assert player.program.beat == "click"
     press(ferry, qtbot, "Space")
     clock.now += 5
     player.tick()
