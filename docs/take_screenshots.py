@@ -11,9 +11,42 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
+
+
+def by_ear(window: Any, now: list[float], shoot: Callable[[str], None]) -> None:
+    """The tour, and a person who taps along: 20 ms scatter, one beat left out, on a clock that the script turns."""
+    import json
+
+    import numpy as np
+
+    from mervid import places
+
+    align, player = window.align, window.player
+    align.ask("tour")
+    now[0] += 1.3
+    player.tick()
+    shoot("by-ear")
+    align.listening.end_tour()
+    truth = json.loads((places.demo_folder() / "Copper Ferry.json").read_text("utf-8"))
+    rng = np.random.default_rng(3)
+    beats = [t for t in truth["beats"] if 14 < t < 46]
+    del beats[21]
+    align.ask("tap-page")
+    player.seek(13.0)
+    player.play()
+    zero = now[0] - 13.0
+    for beat in beats:
+        now[0] = zero + beat + float(rng.normal(0, 0.02))
+        align.tapping.tap(down=beat in truth["downbeats"])
+    player.pause()
+    shoot("tap")
+    align.tapping.clear()
+    align.turn_page(0)
+    window.transport.click.setChecked(False)
 
 
 def main() -> int:
@@ -23,6 +56,7 @@ def main() -> int:
     from mervid import places
     from mervid.core import preparation
     from mervid.desk import app as desk
+    from mervid.desk.borrow_dialog import BorrowDialog
     from mervid.desk.player import Player, SilentClock
     from mervid.desk.workbench import Workbench
     from mervid.store.library import Library
@@ -33,7 +67,8 @@ def main() -> int:
     app.setApplicationName("mervid-screenshots")
     with tempfile.TemporaryDirectory() as home:
         bench = Workbench(Library(Path(home) / "library.sqlite"), Path(home))
-        window = desk.make_window(bench, Player(clock=SilentClock()))
+        now = [0.0]
+        window = desk.make_window(bench, Player(clock=SilentClock(lambda: now[0])))
         window.set_night(False)
         window.show()
 
@@ -83,6 +118,7 @@ def main() -> int:
         window.align.readings.turn_to(2)
         shoot("align")
         window.align.readings.turn_to(0)
+        by_ear(window, now, shoot)
         bench.open(titles["Pontoon Static"])
         wait(lambda: bench.advice.fresh)
         window.player.seek(29.5)
@@ -98,6 +134,18 @@ def main() -> int:
         window.player.seek(20.0)
         shoot("align-night")
         window.set_night(False)
+        bench.open(titles["Lamplighter"])
+        wait(lambda: bench.advice.fresh)
+        window.align.ask("fit", "follow")
+        window.align.ask("readiness", preparation.CHECKED)
+        bench.open(titles["Lamplighter (voice only)"])
+        wait(lambda: bench.advice.fresh)
+        window.align.ask("borrow", titles["Lamplighter"])
+        wait(lambda: window.align.borrowing.match)
+        app.processEvents()
+        picture = folder / "borrow.png"
+        window.findChildren(BorrowDialog)[-1].grab().save(str(picture))
+        print(picture)
         window.close()
     return 0
 

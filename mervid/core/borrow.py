@@ -11,6 +11,8 @@ import numpy as np
 
 from .errors import Refused
 from .grid import Grid, MeterMark, Pin
+from .guidance import MOST_AT_ONCE
+from .guided import DOWNBEAT, TAP, Hint
 from .preparation import Preparation, carried, edit, mix_zones_of
 from .siblings import Match, Piece
 from .tracker import Heard
@@ -119,8 +121,13 @@ def _meter(grid: Grid, parts: list[_Lent], whole: int) -> tuple[MeterMark, ...]:
 
 @edit("Borrow the grid")
 def borrow(p: Preparation, full: Grid, match: Match, heard: Heard, duration: float) -> Preparation:
-    """Take over grid and bars of the full recording; what was said of the old hearing is settled by it."""
+    """Take over grid and bars of the full recording; from now on the sibling is heard along its beats."""
     grid = lend(full, match)
+    times, beats, place = grid.positions(0.0, duration)
+    hints: tuple[Hint, ...] = ()
+    if 4 <= len(beats) <= MOST_AT_ONCE:
+        hints = tuple(Hint(TAP, float(t)) for t in times)
+        hints += tuple(Hint(DOWNBEAT, float(t)) for t in times[place == 1])
     cues = carried(p, p.grid, grid) if p.grid is not None else p.cues
     zones = mix_zones_of(grid, heard, duration) or p.mix_zones
-    return attrs.evolve(p, grid=grid, hints=(), cues=cues, mix_zones=zones)
+    return attrs.evolve(p, grid=grid, hints=hints, cues=cues, mix_zones=zones)

@@ -13,6 +13,7 @@ import numpy as np
 from . import counting, sections
 from .case import DOUBT, NOTE, ODD, Case, Finding, Fix
 from .guidance import counts_alike
+from .guided import TAP
 from .kinds import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR
 from .tracker import stretches
 
@@ -194,11 +195,14 @@ def sounds(c: Case) -> Iterator[Finding]:
     if c.drums is None:
         return
     if float(c.drums.mean()) < _BARE:
-        yield Finding(
-            "bare",
-            "Hardly any percussion: check the beats by ear against the click, or set pins by hand.",
-            DOUBT if float(np.median(c.heard.confidence)) < 0.75 else ODD,
-        )
+        if any(h.kind == TAP for h in c.p.hints):
+            yield Finding("bare", "Hardly any percussion: the beats are those that were tapped or borrowed.", NOTE)
+        else:
+            yield Finding(
+                "bare",
+                "Hardly any percussion: borrow the grid of the full recording, or tap along.",
+                DOUBT if float(np.median(c.heard.confidence)) < 0.75 else ODD,
+            )
         return
     bare = stretches(c.drums < 0.3, 32)
     for a, b in bare[:2]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -74,6 +74,7 @@ class BorrowDialog(QDialog):
             item = QListWidgetItem(track.title)
             item.setData(TRACK, track.id)
             item.setToolTip(f"{track.title}, {clock(track.duration)}")
+            item.setSizeHint(QSize(200, 30))
             self.list.addItem(item)
         self.list.currentItemChanged.connect(self._chosen)
         self.picture = MatchView()
@@ -129,6 +130,8 @@ class BorrowDialog(QDialog):
         else:
             message = f"{full.title}: no fit."
             words, kind = (b.refusal, "warn") if b.match is None else (summary(b.match), "")
+            if b.match is not None and b.is_draft:
+                words += f" Mind that the grid of {full.title} is still a draft: check it first."
         durations = (mine.duration if mine else 0.0, full.duration if full else 0.0)
         self.picture.show_match(b.match, durations, (self.mine, full.title if full else ""), message)
         self.words.setText(words)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ..core import borrow
 from ..core.errors import FormatError, MervidError, Refused
-from ..core.preparation import refuse_locked
+from ..core.preparation import DRAFT, refuse_locked
 from ..core.siblings import Match
 from ..jobs.matcher import Matcher, Source
 from ..store.library import READY, Track
@@ -71,6 +71,14 @@ class Borrowing(QObject):
         self._matcher.ask((mine.id, full.id), here, there)
         self._timer.start()
         self.changed.emit()
+
+    @property
+    def is_draft(self) -> bool:
+        """Whether nobody has checked the grid that would be borrowed."""
+        try:
+            return self.full is not None and self.bench.library.history(self.full.id).preparation.readiness == DRAFT
+        except (FormatError, StoreError):
+            return True
 
     def poll(self) -> None:
         """Hear the answer."""

@@ -23,8 +23,6 @@ from . import sound_process
 
 log = logging.getLogger(__name__)
 SILENT = "silent clock"
-BUFFER_S = 0.12
-"""Sound that waits in the device: what is changed is heard after so long. After two stumbles it grows."""
 DEAD_AFTER_S = 2.0
 _EMPTY = np.zeros((0, 2), np.float32)
 
@@ -73,7 +71,7 @@ class DeviceOutput(QObject):
     missing = pyqtSignal(str)
     died = pyqtSignal(str)
 
-    def __init__(self, *, buffer_s: float = BUFFER_S) -> None:
+    def __init__(self, *, buffer_s: float = sound_process.BUFFERS_S[0]) -> None:
         super().__init__()
         self.buffer_s = buffer_s
         self.stumbles = 0

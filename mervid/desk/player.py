@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ..core.playback import Jump, Program
-from .output import BUFFER_S, SILENT, DeviceOutput, SilentClock
+from .output import SILENT, DeviceOutput, SilentClock
 
 log = logging.getLogger(__name__)
 
@@ -45,7 +45,7 @@ class Player(QObject):
     def look(self) -> None:
         """Look for sound devices, anew if need be."""
         if self._device is None:
-            self._device = DeviceOutput(buffer_s=BUFFER_S)
+            self._device = DeviceOutput()
             self._device.found.connect(self._found)
             self._device.missing.connect(self._missing)
             self._device.died.connect(self._died)

@@ -26,7 +26,8 @@ from ..core.playback import Block, Program, Reel
 TELL_MS = 12
 MOST_AT_ONCE = 4096
 STARTING = 8
-MOST_BUFFER_S = 0.25
+BUFFERS_S = (0.06, 0.12, 0.25)
+"""Sound that waits in the device: what is changed is heard after so long. After two stumbles the next is taken."""
 
 
 class Feed(QIODevice):
@@ -210,8 +211,9 @@ class Sound(QObject):
         if self._feed.stumbles > self._stumbles:
             self._stumbles = self._feed.stumbles
             self._tell("stumbled", self._stumbles)
-            if self._stumbles > 1 and self._buffer_s < MOST_BUFFER_S:
-                self._buffer_s = MOST_BUFFER_S
+            longer = next((b for b in BUFFERS_S if b > self._buffer_s + 1e-6), None)
+            if self._stumbles > 1 and longer is not None:
+                self._buffer_s = longer
                 self._begin(reel.program, place)
         if reel.program.loop is None and place >= reel.program.duration - 1e-6:
             self._end()

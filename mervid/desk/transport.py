@@ -209,7 +209,12 @@ class Transport(QFrame):
         """Loop and speed as they are."""
         self.loop.setChecked(program is not None and program.loop is not None)
         self.half.setChecked(program is not None and program.half)
-        self.length.setText(f"{_bars(self.loop_bars)} ▾")
+        text = _bars(self.loop_bars)
+        if program is not None and program.loop is not None and program.grid is not None:
+            beat, end = (float(b) for b in program.grid.beat_at(program.loop))
+            bars = (end - beat) / program.grid.beats_per_bar(beat + 0.01)
+            text = _bars(round(bars)) if abs(bars - round(bars)) < 0.02 else f"{end - beat:.0f} beats"
+        self.length.setText(f"{text} ▾")
 
     def show_output(self, name: str) -> None:
         """Say where the sound goes."""

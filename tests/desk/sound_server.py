@@ -67,6 +67,10 @@ class SoundServer:
         data = b"".join(self._heard)
         return np.frombuffer(data[: len(data) // 8 * 8], np.float32).reshape(-1, 2)
 
+    def unplug(self) -> None:
+        """Take the sink away, as when a plug is pulled."""
+        subprocess.run(["pactl", "unload-module", "module-null-sink"], env=self._env, check=True, capture_output=True)
+
     def kill(self) -> None:
         """End it as a crash would."""
         self._process.send_signal(signal.SIGKILL)

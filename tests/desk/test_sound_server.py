@@ -78,6 +78,16 @@ def test_the_click_sounds_where_the_grid_says(qtbot: QtBot, server: SoundServer,
     assert player.position > float(GRID.time_at(4))
 
 
+def test_a_device_that_is_unplugged_leaves_the_silent_clock(qtbot: QtBot, server: SoundServer, player: Player) -> None:
+    player.play()
+    qtbot.waitUntil(lambda: player.position > 0.5, timeout=60_000)
+    server.unplug()
+    qtbot.waitUntil(lambda: player.output_name.startswith("silent clock: "), timeout=30_000)
+    assert player.playing
+    here = player.position
+    qtbot.waitUntil(lambda: player.position > here + 0.3, timeout=30_000)
+
+
 def test_a_server_that_dies_ends_in_a_message_and_the_silent_clock(
     qtbot: QtBot, server: SoundServer, player: Player
 ) -> None:
