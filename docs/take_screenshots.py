@@ -88,7 +88,7 @@ def main() -> int:
 
         shoot("empty")
         bench.add_files(sorted(places.demo_folder().glob("*.ogg")))
-        wait(lambda: not bench.pool.busy)
+        wait(lambda: not bench.pool.busy, 600)
         titles = {t.title: t.id for t in window.list.tracks.rows}
         bench.open(titles["Copper Ferry"])
         wait(lambda: bench.advice.fresh)

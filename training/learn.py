@@ -70,10 +70,17 @@ def loss(out: torch.Tensor, tempo: torch.Tensor, y: torch.Tensor, z: torch.Tenso
     return (each * weights).sum() / there.sum() + 0.03 * speed
 
 
+def _computed() -> float:
+    """Processor time of this process for each thread that computes, s."""
+    return time.process_time() / torch.get_num_threads()
+
+
 def learn(
     folder: Path, *, minutes: float, seed: int = 1, start: Path | None = None, out: Path, steps: int | None = None
 ) -> Ear:
-    """Train for so many minutes; the network's moving average is saved to `out` at the end and now and then.
+    """Train for so many minutes of computing; the network's moving average is saved to `out` at the end and now and then.
+
+    Minutes are of processor time on all threads, so that other work on the machine costs no learning.
 
     Parameters
     ----------
@@ -90,9 +97,9 @@ def learn(
     net = net.to(memory_format=torch.channels_last)
     top = 2e-3 if start is None else 1e-3
     optimiser = torch.optim.AdamW(net.parameters(), lr=top, weight_decay=0.01)
-    began, step, running = time.time(), 0, 0.0
+    began, step, running = _computed(), 0, 0.0
     while True:
-        part = (time.time() - began) / (60 * minutes) if steps is None else step / steps
+        part = (_computed() - began) / (60 * minutes) if steps is None else step / steps
         if part >= 1:
             break
         rate = top * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * math.cos(math.pi * part)) + 1e-5
@@ -117,7 +124,7 @@ def learn(
                 else:
                     p.copy_(q)
         if step % 100 == 0:
-            print(f"{(time.time() - began) / 60:5.1f} min  step {step}  loss {running:.4f}", flush=True)
+            print(f"{(_computed() - began) / 60:5.1f} min  step {step}  loss {running:.4f}", flush=True)
         if step % 500 == 0:
             torch.save(mean.state_dict(), out)
     torch.save(mean.state_dict(), out)
