@@ -54,7 +54,7 @@ def main() -> int:
     from PyQt6.QtWidgets import QApplication
 
     from mervid import places
-    from mervid.core import preparation
+    from mervid.core import cues, preparation
     from mervid.desk import app as desk
     from mervid.desk.borrow_dialog import BorrowDialog
     from mervid.desk.player import Player, SilentClock
@@ -103,8 +103,8 @@ def main() -> int:
         window.align.ask("page", 2)
         shoot("table")
         window.align.ask("page", 2)
-        bench.apply(preparation.add_cue, 17.4, name="Band in")
-        bench.apply(preparation.add_cue, 51.3, name="Break")
+        bench.apply(cues.add_cue, 17.4, name="Band in")
+        bench.apply(cues.add_cue, 51.3, name="Break")
         grid = bench.preparation.grid
         assert grid is not None
         # a beat that a hand confirms: heard close to the grid already

@@ -78,7 +78,7 @@ def _computed() -> float:
 def learn(
     folder: Path, *, minutes: float, seed: int = 1, start: Path | None = None, out: Path, steps: int | None = None
 ) -> Ear:
-    """Train for so many minutes of computing; the network's moving average is saved to `out` at the end and now and then.
+    """Train for so many minutes of computing; the network's moving average is saved to `out`, at the end for good.
 
     Minutes are of processor time on all threads, so that other work on the machine costs no learning.
 

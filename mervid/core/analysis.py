@@ -20,6 +20,7 @@ from .audio import Decoded, Samples
 from .condition import Condition, Inspector
 from .ear import Strengths
 from .errors import FormatError
+from .evidence import SLOW_FPS
 from .grid import MeterMark
 from .loudness import LoudnessMeter
 from .progress import within
@@ -27,7 +28,10 @@ from .tracker import Heard
 from .turntable import Sway
 from .waveform import Waveform, WaveformMaker
 
-VERSION = 4
+VERSION = 5
+TONE_FPS = SLOW_FPS / 2
+"""Frames of `Evidence.colour` and `Evidence.chroma` a second."""
+_COLOUR_SCALE = 64.0
 
 
 @attrs.frozen(eq=False)
@@ -45,6 +49,8 @@ class Evidence:
     sway : the wow of a turntable, if there is any
     condition : what the samples themselves tell
     loudness : (k,) float32, LUFS of every `loudness.STEP` s
+    colour : (j, 24) uint8, log magnitudes of 24 bands from low to high, `TONE_FPS` a second
+    chroma : (j, 12) uint8, share of each pitch class, A first, `TONE_FPS` a second; 255 is all
     """
 
     heard: Heard
@@ -57,6 +63,8 @@ class Evidence:
     sway: Sway | None = None
     condition: Condition = Condition()
     loudness: NDArray[np.float32] = attrs.field(factory=lambda: np.zeros(0, np.float32))
+    colour: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 24), np.uint8))
+    chroma: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 12), np.uint8))
 
     def attack_strength(self) -> NDArray[np.float32]:
         """Attack strength as float32 in [0, 1]."""
@@ -79,6 +87,8 @@ def to_bytes(value: Evidence) -> bytes:
         onset_times=value.onset_times,
         onset_strengths=value.onset_strengths,
         loudness=value.loudness,
+        colour=value.colour,
+        chroma=value.chroma,
         problem=np.array(value.problem),
         about=np.array(json.dumps(_about(value))),
         **_packed(value.strengths),
@@ -136,6 +146,8 @@ def from_bytes(blob: bytes) -> Evidence:
                 Sway(**about["sway"]) if about["sway"] else None,
                 Condition(**about["condition"]),
                 z["loudness"],
+                z["colour"],
+                z["chroma"],
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
@@ -191,7 +203,15 @@ def conclude(heap: Heap, *, progress: Callable[[float], None]) -> Evidence:
         turntable.sway(sound.partials),
         heap.inspector.finish(),
         heap.meter.finish(),
+        _halved(sound.colour, _COLOUR_SCALE),
+        _halved(sound.chroma, 255.0),
     )
+
+
+def _halved(x: NDArray[np.float32], scale: float) -> NDArray[np.uint8]:
+    """Means of two frames, times `scale`, as bytes."""
+    pairs = x[: len(x) // 2 * 2].reshape(-1, 2, x.shape[1]).mean(axis=1)
+    return np.clip(np.rint(pairs * scale), 0, 255).astype(np.uint8)
 
 
 def analyse(path: Path, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Decoded, Evidence]:

@@ -128,6 +128,5 @@ def borrow(p: Preparation, full: Grid, match: Match, heard: Heard, duration: flo
     if 4 <= len(beats) <= MOST_AT_ONCE:
         hints = tuple(Hint(TAP, float(t)) for t in times)
         hints += tuple(Hint(DOWNBEAT, float(t)) for t in times[place == 1])
-    cues = carried(p, p.grid, grid) if p.grid is not None else p.cues
     zones = mix_zones_of(grid, heard, duration) or p.mix_zones
-    return attrs.evolve(p, grid=grid, hints=hints, cues=cues, mix_zones=zones)
+    return attrs.evolve(carried(p, grid), hints=hints, mix_zones=zones)

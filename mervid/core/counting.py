@@ -58,8 +58,7 @@ def _renumbered(p: Preparation, first: float) -> Preparation:
     grid = grid_of(p)
     pins = tuple(attrs.evolve(q, beat=q.beat - first) for q in grid.pins)
     meter = tuple(attrs.evolve(m, beat=m.beat - first) for m in grid.meter)
-    cues = tuple(attrs.evolve(c, beat=c.beat - first) if c.beat is not None else c for c in p.cues)
-    return attrs.evolve(p, grid=Grid(pins, meter), cues=cues)
+    return preparation.renumbered(p, Grid(pins, meter), lambda b: b - first)
 
 
 def bars_between(p: Preparation, heard: Heard | None, first: float, last: float) -> int:
@@ -93,8 +92,7 @@ def two_points(p: Preparation, first: float, last: float, bars: int) -> Preparat
         start = float(size * (int(index) + (float(within) > size / 2)))
     pins = (Pin(first, start, hand=True), Pin(last, start + bars * size, hand=True))
     grid = Grid(pins, meter)
-    cues = preparation.carried(p, p.grid, grid) if p.grid is not None else p.cues
-    return attrs.evolve(p, grid=grid, cues=cues)
+    return preparation.carried(p, grid)
 
 
 @edit("Change the tempo")

@@ -8,12 +8,13 @@ Descriptions of one recording, made in one streaming pass at 32 kHz mono:
 * the share of percussive sound, 20 a second, by median filtering (Fitzgerald, DAFx 2010), for the two inks of the
   waveform.
 
+* a coarse spectrum and chroma, 20 a second: the form of the song is read from these.
+
 And where the ear's weights can't be read, in place of the spectra:
 
 * *flux*, 100 a second in four bands: the rise of log-frequency magnitudes over the loudest of their
   neighbours two frames before (SuperFlux: Böck & Widmer, DAFx 2013), each band divided by its own
   slow running level. Beat tracking reads this.
-* a coarse spectrum and chroma, 20 a second (bar lines are where these change).
 """
 
 from __future__ import annotations
@@ -179,17 +180,13 @@ class Listener:
         frames = int(np.ceil(duration * FPS))
         slow = int(np.ceil(duration * SLOW_FPS))
         strengths = None
-        flux, colour, chroma = (
-            np.zeros((0, BANDS), np.float32),
-            np.zeros((0, 24), np.float32),
-            np.zeros((0, 12), np.float32),
-        )
+        flux = np.zeros((0, BANDS), np.float32)
+        # the first two frames of chroma and flux are centred before time zero
+        colour, chroma = np.concatenate(self._colour)[:slow], np.concatenate(self._chroma)[2:][:slow]
         if self._ear is not None:
             strengths = self._ear.hear(self._spectra.features(-(-self._total // EAR_HOP)), progress=progress)
         else:
-            # the first two frames of each kind are centred before time zero
             flux = _level(np.concatenate(self._flux)[2:][:frames])
-            colour, chroma = np.concatenate(self._colour)[:slow], np.concatenate(self._chroma)[2:][:slow]
         power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
         return Sound(
             flux=flux,
@@ -217,8 +214,10 @@ class Listener:
         window = np.hanning(WINDOW).astype(np.float32)
         magnitude = np.abs(rfft(views * window, axis=1))
         level = magnitude @ _filterbank()[0]
+        bands = np.log10(1 + level)
+        self._hear_colour(joined, bands, len(chunk))
         if self._ear is None:
-            self._hear_simply(joined, level, len(chunk))
+            self._hear_simply(bands)
         else:
             self._spectra.push(chunk)
         thin = level[:, ::3]
@@ -233,18 +232,20 @@ class Listener:
             powers.append((y * y).reshape(-1, step).mean(axis=1))
         self._power.append(np.stack(powers, axis=1).astype(np.float32))
 
-    def _hear_simply(self, joined: Array, level: Array, samples: int) -> None:
-        """The hand-made features of one chunk, which `simple` reads."""
-        from scipy.fft import rfft
+    def _hear_simply(self, bands: Array) -> None:
+        """The rises of one chunk, which `simple` reads."""
         from scipy.ndimage import maximum_filter1d
 
         centres = _filterbank()[1]
-        bands = np.log10(1 + level)
         before = np.concatenate([self._last_bands, bands])[:-2]
         self._last_bands = bands[-2:]
         rise = np.maximum(0, bands - maximum_filter1d(before, 3, axis=1))
         edges = np.searchsorted(centres, BAND_EDGES)
         self._flux.append(np.stack([part.sum(axis=1) for part in np.split(rise, edges, axis=1)], axis=1))
+
+    def _hear_colour(self, joined: Array, bands: Array, samples: int) -> None:
+        """Timbre and harmony of one chunk, 20 a second."""
+        from scipy.fft import rfft
 
         coarse = _slowly(bands)
         groups = np.linspace(0, coarse.shape[1], 25).astype(int)[:-1]

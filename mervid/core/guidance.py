@@ -209,7 +209,7 @@ def _under(p: Preparation, evidence: Evidence, hints: tuple[Hint, ...], pins: tu
     if len(new.times) == len(old.times) and np.array_equal(new.times, old.times) and not pins:
         return _renamed(told, p.grid, old, new)
     grid = _refitted(p, p.grid, old, new, pins)
-    return attrs.evolve(told, grid=grid, cues=preparation.carried(p, p.grid, grid))
+    return preparation.carried(told, grid)
 
 
 def _fresh(p: Preparation, new: Heard) -> Grid:
@@ -225,8 +225,7 @@ def _renamed(p: Preparation, grid: Grid, old: Heard, new: Heard) -> Preparation:
     """Only the count changed: pins and cues keep their instants and get new numbers."""
     whole = float(new.numbers[0] - old.numbers[0])
     pins = tuple(attrs.evolve(q, beat=q.beat + whole) for q in grid.pins)
-    cues = tuple(attrs.evolve(c, beat=c.beat + whole) if c.beat is not None else c for c in p.cues)
-    return attrs.evolve(p, grid=Grid(pins, _meter(new, offset(grid, old))), cues=cues)
+    return preparation.renumbered(p, Grid(pins, _meter(new, offset(grid, old))), lambda b: b + whole)
 
 
 def offset(grid: Grid, heard: Heard) -> float:

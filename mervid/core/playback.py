@@ -218,6 +218,10 @@ class Jump:
     to: float | None = None
     by: float = 0.0
 
+    def then(self, after: Jump) -> Jump:
+        """This jump and another after it, as one."""
+        return after if after.to is not None else Jump(self.to, self.by + after.by)
+
 
 class Reel:
     """What an output pulls from. One thread reads; `change` may come from another."""
@@ -236,8 +240,7 @@ class Reel:
         """Go on with another program, or elsewhere, from the next block on."""
         if self._next is not None:
             # a jump that has not happened yet still will
-            before = self._next[1]
-            jump = jump if jump.to is not None else Jump(before.to, before.by + jump.by)
+            jump = self._next[1].then(jump)
         self._next = (program, jump)
 
     def read(self, count: int) -> Block:

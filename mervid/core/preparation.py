@@ -6,7 +6,6 @@ An edit is a named pure function from preparation to preparation. Undo is the li
 from __future__ import annotations
 
 import json
-import uuid
 from collections.abc import Callable
 from functools import wraps
 from typing import Any, Concatenate, ParamSpec
@@ -18,6 +17,7 @@ from . import drift, fitting
 from .drift import Trace
 from .errors import FormatError, Refused
 from .fitting import Tolerance
+from .forms import Form
 from .grid import Grid, MeterMark, Pin, steady
 from .guided import Hint
 from .tracker import Heard
@@ -30,19 +30,40 @@ LEAST_MS, MOST_MS = 1.0, 100.0
 LEAST_ZONE = 0.5
 
 
+HOT, STANDBY, BOTH = "hot", "standby", "both"
+KINDS = (HOT, STANDBY, BOTH)
+
+
 @attrs.frozen
 class Cue:
-    """A hot cue (plays at once) or standby cue (jumps and waits).
+    """A hot cue (plays at once), a standby cue (a player jumps there and waits), or both at one place.
 
     Snapped cues hold `beat` and follow the grid; free ones hold `time` in s. Just one of the two is set.
+
+    Attributes
+    ----------
+    slot : 0 to 7, which of the hot cues it is; None for standby cues, and for hot ones that have no slot
+    bars : length of the loop that begins here; 0 for none
+    recipe : the recipe that placed it; empty for a hand's
     """
 
     id: str
     name: str
     beat: float | None = None
     time: float | None = None
-    kind: str = "hot"
+    kind: str = HOT
     role: str = "own"
+    slot: int | None = None
+    bars: int = 0
+    recipe: str = ""
+
+    @property
+    def is_hot(self) -> bool:
+        return self.kind != STANDBY
+
+    @property
+    def is_standby(self) -> bool:
+        return self.kind != HOT
 
     def at(self, grid: Grid | None) -> float:
         """Where the cue lies, s."""
@@ -66,7 +87,9 @@ class Preparation:
     """Grid, meter (inside the grid), mix zones in s, cues, notes, tolerance and readiness of one track.
 
     `hints` are what a person told the hearing; `tempo_range` in BPM is where the tempo of this track is expected;
-    `seen` are the places of the spot check that were found right.
+    `seen` are the places of the spot check that were found right. `form` is kept from the first edit of the phrases
+    on; until then they are as heard. Bars are counted from beat `origin`, usually the drop, or else from beat 0.
+    `line` is a line of words of one's own about the track.
     """
 
     grid: Grid | None = None
@@ -78,6 +101,9 @@ class Preparation:
     hints: tuple[Hint, ...] = ()
     tempo_range: tuple[float, float] | None = None
     seen: tuple[Seen, ...] = ()
+    form: Form | None = None
+    origin: float | None = None
+    line: str = ""
 
     @property
     def locked(self) -> bool:
@@ -124,6 +150,56 @@ def redrafted(before: Preparation, after: Preparation) -> Preparation:
     return after
 
 
+def on_bar_lines(p: Preparation) -> Preparation:
+    """Phrases and the origin of counting on bar lines, whatever became of the grid; those that meet become one."""
+    grid = p.grid
+    if grid is None or (p.form is None and p.origin is None):
+        return p
+
+    def line(beat: float) -> float:
+        within = float(grid.bar_index(beat + 1e-6)[1])
+        return beat if within < 1e-3 else grid.bar_line_near(float(grid.time_at(beat)))
+
+    origin = line(p.origin) if p.origin is not None else None
+    form = p.form
+    if form is not None:
+        end = line(form.end)
+        kept = {line(q.start): q for q in reversed(form.phrases)}
+        phrases = tuple(attrs.evolve(kept[b], start=b) for b in sorted(kept) if b < end)
+        form = Form(phrases, end) if phrases else None
+    return p if (origin, form) == (p.origin, p.form) else attrs.evolve(p, origin=origin, form=form)
+
+
+def renumbered(p: Preparation, grid: Grid, beat: Callable[[float], float], *, snap: bool = False) -> Preparation:
+    """`p` under another grid, in which what was at a beat is at `beat(that)`: cues, phrases and the origin of counting.
+
+    Parameters
+    ----------
+    snap : cues that come to lie near a beat or half-beat go there
+    """
+
+    def cue_beat(b: float) -> float:
+        new = beat(b)
+        near = round(new * 2) / 2
+        return near if snap and abs(new - near) < 0.2 else new
+
+    cues = tuple(attrs.evolve(c, beat=cue_beat(c.beat)) if c.beat is not None else c for c in p.cues)
+    form = p.form
+    if form is not None:
+        phrases = tuple(attrs.evolve(q, start=beat(q.start)) for q in form.phrases)
+        form = Form(phrases, beat(form.end))
+    origin = beat(p.origin) if p.origin is not None else None
+    return attrs.evolve(p, grid=grid, cues=cues, form=form, origin=origin)
+
+
+def carried(p: Preparation, grid: Grid) -> Preparation:
+    """`p` under another grid, cues and phrases on the same instants, or on the beat of the new grid beside them."""
+    old = p.grid
+    if old is None:
+        return attrs.evolve(p, grid=grid)
+    return renumbered(p, grid, lambda b: float(grid.beat_at(old.time_at(b))), snap=True)
+
+
 def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
     """Mark a function as an edit called `name`; a locked preparation refuses it."""
 
@@ -131,7 +207,7 @@ def edit(name: str) -> Callable[[Edit[P]], Edit[P]]:
         @wraps(function)
         def guarded(preparation: Preparation, /, *args: P.args, **kwargs: P.kwargs) -> Preparation:
             refuse_locked(preparation)
-            return redrafted(preparation, function(preparation, *args, **kwargs))
+            return redrafted(preparation, on_bar_lines(function(preparation, *args, **kwargs)))
 
         guarded.edit_name = name  # type: ignore[attr-defined]
         return guarded
@@ -276,8 +352,7 @@ def _scaled(p: Preparation, factor: float) -> Preparation:
             raise Refused(f"A bar begins on the odd beat at {grid.name_at(m.beat)}: {every} would lose it.")
     # a bar keeps its number of beats, so at double speed there are twice as many bars; marks stay at their instants
     marks = tuple(MeterMark(float(round(m.beat * factor)), m.beats_per_bar) for m in grid.meter)
-    cues = tuple(attrs.evolve(c, beat=c.beat * factor) if c.beat is not None else c for c in p.cues)
-    return attrs.evolve(p, grid=Grid(pins, marks), cues=cues)
+    return renumbered(p, Grid(pins, marks), lambda b: b * factor)
 
 
 @edit("Count 3 for 2")
@@ -324,73 +399,7 @@ def set_downbeat(p: Preparation, time: float) -> Preparation:
         return attrs.evolve(p, grid=Grid(grid.pins, meter))
     meter = tuple(attrs.evolve(m, beat=m.beat - shift * (i > 0)) for i, m in enumerate(grid.meter))
     pins = tuple(attrs.evolve(q, beat=q.beat - shift) for q in grid.pins)
-    cues = tuple(attrs.evolve(c, beat=c.beat - shift) if c.beat is not None else c for c in p.cues)
-    return attrs.evolve(p, grid=Grid(pins, meter), cues=cues)
-
-
-def carried(p: Preparation, old: Grid, new: Grid) -> tuple[Cue, ...]:
-    """Cues on the same instants, on the nearest beat of the new grid where they were on one."""
-    out = []
-    for c in p.cues:
-        if c.beat is not None:
-            beat = float(new.beat_at(old.time_at(c.beat)))
-            near = round(beat * 2) / 2
-            out.append(attrs.evolve(c, beat=near if abs(beat - near) < 0.2 else beat))
-        else:
-            out.append(c)
-    return tuple(out)
-
-
-@edit("Set cue")
-def add_cue(p: Preparation, time: float, *, snap: bool = True, name: str = "", kind: str = "hot") -> Preparation:
-    """Set a cue at `time`, moved to the nearest downbeat and tied to it when `snap`."""
-    taken = {c.name for c in p.cues}
-    number = next(n for n in range(1, len(p.cues) + 2) if f"Cue {n}" not in taken)
-    beat: float | None = None
-    if snap:
-        grid = grid_of(p)
-        beat = grid.bar_line_near(time)
-        if grid.time_at(beat) < 0:
-            beat = float(grid.bar_start(int(grid.bar_index(beat)[0]) + 1))
-        if any(c.beat == beat for c in p.cues):
-            raise Refused(f"A cue stands on {grid.name_at(beat)} already.")
-    cue = Cue(
-        uuid.uuid4().hex[:12],
-        name or f"Cue {number}",
-        beat,
-        None if snap else float(time),
-        kind,
-    )
-    cues = sorted([*p.cues, cue], key=lambda c: c.at(p.grid))
-    return attrs.evolve(p, cues=tuple(cues))
-
-
-def _cue_index(p: Preparation, cue_id: str) -> int:
-    for i, c in enumerate(p.cues):
-        if c.id == cue_id:
-            return i
-    raise Refused("This cue is gone.")
-
-
-@edit("Rename cue")
-def rename_cue(p: Preparation, cue_id: str, name: str) -> Preparation:
-    i = _cue_index(p, cue_id)
-    if not name.strip():
-        raise Refused("A cue needs a name.")
-    return attrs.evolve(
-        p,
-        cues=(
-            *p.cues[:i],
-            attrs.evolve(p.cues[i], name=name.strip()[:80]),
-            *p.cues[i + 1 :],
-        ),
-    )
-
-
-@edit("Delete cue")
-def delete_cue(p: Preparation, cue_id: str) -> Preparation:
-    i = _cue_index(p, cue_id)
-    return attrs.evolve(p, cues=p.cues[:i] + p.cues[i + 1 :])
+    return renumbered(p, Grid(pins, meter), lambda b: b - shift)
 
 
 @edit("Set tolerance")
@@ -421,14 +430,13 @@ def revert(p: Preparation, first: Preparation) -> Preparation:
     """The grid that analysis proposed (`first`), all hand pins and hints forgotten; cues stay on their instants."""
     if first.grid is None:
         raise Refused("Nothing was heard in this recording, so there is nothing to go back to.")
-    cues = carried(p, p.grid, first.grid) if p.grid is not None else p.cues
-    return attrs.evolve(p, grid=first.grid, hints=first.hints, cues=cues)
+    return attrs.evolve(carried(p, first.grid), hints=first.hints)
 
 
 @edit("Go back to the locked grid")
 def restore(p: Preparation, grid: Grid) -> Preparation:
     """The grid as it was when the track was last locked; cues stay on their instants."""
-    return attrs.evolve(p, grid=grid, cues=carried(p, p.grid, grid) if p.grid is not None else p.cues)
+    return carried(p, grid)
 
 
 @edit("Write notes")

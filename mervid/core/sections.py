@@ -82,7 +82,7 @@ def _spliced(p: Preparation, part: Edges, inner: list[Pin], margin: float) -> Pr
     outside = [q for q in (*left, *right) if q.beat not in taken]
     pins = tuple(sorted((*outside, *inner), key=lambda q: q.beat))
     made = Grid(pins, _meter_moved(grid, part, moved))
-    return attrs.evolve(p, grid=made, cues=preparation.carried(p, grid, made))
+    return preparation.carried(p, made)
 
 
 def _held(grid: Grid, beat: float) -> Pin:

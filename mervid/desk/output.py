@@ -9,7 +9,9 @@ from __future__ import annotations
 import logging
 import multiprocessing
 import tempfile
+import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -64,6 +66,50 @@ class SilentClock:
         return self._reel.place(self._catch_up()) if self._reel is not None else 0.0
 
 
+class Teller:
+    """Tells another process through a pipe, from a thread of its own: whoever tells never waits.
+
+    While a change waits to be told, a newer one takes its place: what is dragged makes more of them than can be heard.
+    """
+
+    def __init__(self, pipe: Any) -> None:
+        self._pipe = pipe
+        self._words: deque[tuple[Any, ...]] = deque()
+        self._there = threading.Condition()
+        self._open = True
+        threading.Thread(target=self._run, name="sound-teller", daemon=True).start()
+
+    def tell(self, *words: Any) -> None:
+        """Say it soon, in order."""
+        with self._there:
+            if words[0] == "change" and self._words and self._words[-1][0] == "change":
+                _, _, before = self._words.pop()
+                words = (*words[:2], before.then(words[2]))
+            self._words.append(words)
+            self._there.notify()
+
+    def close(self) -> None:
+        """Say nothing more."""
+        with self._there:
+            self._open = False
+            self._words.clear()
+            self._there.notify()
+
+    def _run(self) -> None:
+        while True:
+            with self._there:
+                while self._open and not self._words:
+                    self._there.wait()
+                if not self._open:
+                    return
+                words = self._words.popleft()
+            try:
+                self._pipe.send(words)
+            except (OSError, ValueError):
+                # the reading side sees that the process is gone, and says so
+                return
+
+
 class DeviceOutput(QObject):
     """The window's side of the sound process."""
 
@@ -77,6 +123,7 @@ class DeviceOutput(QObject):
         self.stumbles = 0
         self._process: Any = None
         self._pipe: Any = None
+        self._teller: Teller | None = None
         self._listener: QSocketNotifier | None = None
         self._program: Program | None = None
         self._sent: object = None
@@ -101,6 +148,7 @@ class DeviceOutput(QObject):
         self._process = context.Process(target=sound_process.run, args=(theirs, self.buffer_s), daemon=True)
         self._process.start()
         theirs.close()
+        self._teller = Teller(self._pipe)
         self._sent = None
         self._listener = QSocketNotifier(self._pipe.fileno(), QSocketNotifier.Type.Read, self)
         self._listener.activated.connect(self._hear)
@@ -150,11 +198,8 @@ class DeviceOutput(QObject):
                 self._lost("the sound device stopped answering")
 
     def _tell(self, *words: object) -> None:
-        try:
-            if self._pipe is not None:
-                self._pipe.send(words)
-        except OSError:
-            self._lost("the sound process ended")
+        if self._teller is not None:
+            self._teller.tell(*words)
 
     def _share(self, program: Program) -> Program:
         """Give the process the samples by their file, once; the program that is sent holds none."""
@@ -212,12 +257,16 @@ class DeviceOutput(QObject):
             self._listener.setEnabled(False)
             self._listener.deleteLater()
             self._listener = None
-        if self._pipe is not None:
-            self._pipe.close()
-            self._pipe = None
+        if self._teller is not None:
+            self._teller.close()
+            self._teller = None
+        pipe, self._pipe = self._pipe, None
         if process is not None:
             process.terminate()
             process.join(0.3)
             if process.is_alive():
                 process.kill()
+        if pipe is not None:
+            # only now: the teller may still have been writing
+            pipe.close()
         self._file = None

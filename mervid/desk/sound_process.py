@@ -11,6 +11,7 @@ number), ("lost", why), ("stumbled", how often).
 from __future__ import annotations
 
 import os
+import select
 import signal
 import time
 from collections import deque
@@ -207,7 +208,8 @@ class Sound(QObject):
         reel, now = self._feed.reel, time.monotonic()
         heard = self._clock.heard(now, self._sink.processedUSecs() / 1e6) * reel.program.rate
         place = reel.place(min(heard, reel.handed_out))
-        self._tell("at", self._number, place, now)
+        if self._can_tell():
+            self._tell("at", self._number, place, now)
         if self._feed.stumbles > self._stumbles:
             self._stumbles = self._feed.stumbles
             self._tell("stumbled", self._stumbles)
@@ -218,6 +220,10 @@ class Sound(QObject):
         if reel.program.loop is None and place >= reel.program.duration - 1e-6:
             self._end()
             self._tell("ended", self._number)
+
+    def _can_tell(self) -> bool:
+        """Whether the window reads what it is told: where it doesn't, the place can wait, the sound can't."""
+        return bool(select.select([], [self._pipe.fileno()], [], 0)[1])
 
     def _tell(self, *words: object) -> None:
         try:

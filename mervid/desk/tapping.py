@@ -158,4 +158,4 @@ def _laid(p: Preparation, found: Reading) -> Preparation:
     last = float(found.beats[-1])
     beats = max(1.0, round((last - first) * found.tempo / 60))
     grid = Grid((Pin(first, 0.0, hand=True), Pin(first + beats * 60 / found.tempo, beats)))
-    return attrs.evolve(p, grid=grid, cues=p.cues if p.grid is None else preparation.carried(p, p.grid, grid))
+    return preparation.carried(p, grid)

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from mervid.core import analysis, guidance, guided, tracker
+from mervid.core import analysis, cues, guidance, guided, tracker
 from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
 from mervid.core.errors import Refused
@@ -134,7 +134,7 @@ def test_a_bar_that_was_the_mistake_is_healed_by_one_downbeat() -> None:
 def test_the_grid_follows_a_hint() -> None:
     e = evidence("Copper Ferry")
     p = pr.propose(e.heard, 97.0)
-    p = pr.add_cue(pr.follow_recording(p, e.heard), float(e.heard.downbeats[8]))
+    p = cues.add_cue(pr.follow_recording(p, e.heard), float(e.heard.downbeats[8]))
     assert p.grid is not None
     moved = guidance.begin_bar(p, e, float(e.heard.times[np.searchsorted(e.heard.times, e.heard.downbeats[20]) + 1]))
     assert moved.grid is not None

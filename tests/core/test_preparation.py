@@ -6,6 +6,7 @@ import attrs
 import numpy as np
 import pytest
 
+from mervid.core import cues
 from mervid.core import preparation as pr
 from mervid.core.errors import FormatError, Refused
 from mervid.core.fitting import Tolerance
@@ -63,7 +64,7 @@ def test_tempo_keeps_the_first_hand_pin_or_the_first_downbeat() -> None:
 
 
 def test_halving_and_doubling_move_no_instant() -> None:
-    p = pr.add_cue(BASE, at(BASE, 16))
+    p = cues.add_cue(BASE, at(BASE, 16))
     double = pr.double(p)
     assert double.grid is not None
     np.testing.assert_allclose(double.grid.times, GRID.times)
@@ -76,7 +77,7 @@ def test_halving_and_doubling_move_no_instant() -> None:
 
 
 def test_downbeat_renumbers_and_changes_no_time() -> None:
-    p = pr.add_cue(BASE, at(BASE, 16))
+    p = cues.add_cue(BASE, at(BASE, 16))
     for beat in (1, 2, 3, 33, 62):
         q = pr.set_downbeat(p, at(BASE, beat) + 0.05)
         assert q.grid is not None
@@ -97,24 +98,24 @@ def test_downbeat_under_a_later_mark_moves_that_mark_alone() -> None:
 
 
 def test_cues_snap_to_downbeats_follow_the_grid_and_can_be_free() -> None:
-    p = pr.add_cue(BASE, at(BASE, 17.4), name="Verse")
+    p = cues.add_cue(BASE, at(BASE, 17.4), name="Verse")
     assert p.cues[0].beat == 16
-    p = pr.add_cue(p, 7.77, snap=False)
+    p = cues.add_cue(p, 7.77, snap=cues.FREE)
     assert [c.name for c in p.cues] == ["Cue 1", "Verse"]
     # the bar line before the recording begins is no place for a cue
-    assert pr.add_cue(pr.slide(BASE, 1400), 0.1).cues[0].beat == 0
+    assert cues.add_cue(pr.slide(BASE, 1400), 0.1).cues[0].beat == 0
     slid = pr.slide(p, 10)
     assert slid.cues[1].at(slid.grid) == pytest.approx(at(BASE, 16) + 0.01)
     assert slid.cues[0].at(slid.grid) == 7.77
     with pytest.raises(Refused, match=r"stands on 5\.1 already"):
-        pr.add_cue(p, at(BASE, 15.9))
+        cues.add_cue(p, at(BASE, 15.9))
     verse = p.cues[1].id
-    assert pr.rename_cue(p, verse, "  Verse 1 ").cues[1].name == "Verse 1"
+    assert cues.rename_cue(p, verse, "  Verse 1 ").cues[1].name == "Verse 1"
     with pytest.raises(Refused, match="needs a name"):
-        pr.rename_cue(p, verse, "   ")
-    assert len(pr.delete_cue(p, verse).cues) == 1
+        cues.rename_cue(p, verse, "   ")
+    assert len(cues.delete_cue(p, verse).cues) == 1
     with pytest.raises(Refused, match="gone"):
-        pr.delete_cue(p, "nothing")
+        cues.delete_cue(p, "nothing")
 
 
 def test_a_locked_preparation_refuses_every_edit_and_says_how_to_unlock() -> None:
@@ -125,7 +126,7 @@ def test_a_locked_preparation_refuses_every_edit_and_says_how_to_unlock() -> Non
         lambda: pr.set_tempo(locked, 120),
         lambda: pr.halve(locked),
         lambda: pr.set_downbeat(locked, 1.0),
-        lambda: pr.add_cue(locked, 1.0),
+        lambda: cues.add_cue(locked, 1.0),
         lambda: pr.take_over(locked, GRID, ()),
         lambda: pr.write_notes(locked, "x"),
     ]
@@ -138,7 +139,7 @@ def test_a_locked_preparation_refuses_every_edit_and_says_how_to_unlock() -> Non
 
 
 def test_json_keeps_every_bit() -> None:
-    p = pr.write_notes(pr.add_cue(pr.add_cue(BASE, 3.3), 1 / 3, snap=False, name="“Ü” ♪"), "zum Ende\nhin")
+    p = pr.write_notes(cues.add_cue(cues.add_cue(BASE, 3.3), 1 / 3, snap=cues.FREE, name="“Ü” ♪"), "zum Ende\nhin")
     p = attrs.evolve(p, grid=Grid(GRID.pins, (MeterMark(0), MeterMark(57, 2), MeterMark(59, 3))))
     assert pr.from_json(pr.to_json(p)) == p
     for wrong in ("{}x", "[]", '{"grid": 3}', '{"unknown": 1}'):

@@ -10,7 +10,7 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from mervid.core import counting, guidance, sections
+from mervid.core import counting, cues, guidance, sections
 from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
 from mervid.core.errors import Refused
@@ -65,7 +65,7 @@ def _edits() -> st.SearchStrategy[tuple[str, Callable[[Preparation, Evidence], P
         of("own", lambda p, e, a, b, x: sections.own_tempo(p, heard(e, p), _part(p, a, b), x), places, places, tempi),
         of("ramp", lambda p, e, a, b, x, y: sections.ramp(p, _part(p, a, b), x, y), places, places, tempi, tempi),
         of("pause", lambda p, e, a, b: sections.pause(p, min(a, b), max(a, b)), places, places),
-        of("cue", lambda p, e, t: pr.add_cue(p, t), places),
+        of("cue", lambda p, e, t: cues.add_cue(p, t), places),
         of("revert", lambda p, e: pr.revert(p, guidance.propose(e, 97.0))),
     )  # fmt: skip
 

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
-from mervid.core import counting, drift
+from mervid.core import counting, cues, drift
 from mervid.core import preparation as pr
 from mervid.core.errors import Refused
 from mervid.core.grid import Pin
@@ -334,8 +334,8 @@ def test_five_hundred_edits_back_and_forth_across_a_restart(ferry: Window, qtbot
     values = [bench.preparation]
     choices = [
         lambda: bench.apply(pr.slide, rng.uniform(-20, 20)),
-        lambda: len(bench.preparation.cues) < 8 and bench.apply(pr.add_cue, rng.uniform(1, 90), snap=False),
-        lambda: bench.preparation.cues and bench.apply(pr.delete_cue, rng.choice(bench.preparation.cues).id),
+        lambda: len(bench.preparation.cues) < 8 and bench.apply(cues.add_cue, rng.uniform(1, 90), snap=cues.FREE),
+        lambda: bench.preparation.cues and bench.apply(cues.delete_cue, rng.choice(bench.preparation.cues).id),
         lambda: bench.apply(pr.move_pin, 0, bench.preparation.grid.pins[0].time + rng.uniform(-0.01, 0.01)),  # type: ignore[union-attr]
         lambda: bench.apply(counting.slide_beats, rng.choice([-0.5, 0.5])),
         lambda: bench.apply(pr.write_notes, str(rng.random())),

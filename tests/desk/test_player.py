@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import multiprocessing
+import time
 
+import attrs
 import numpy as np
 import pytest
 from PyQt6.QtCore import QIODevice, QObject, pyqtSignal
 from pytestqt.qtbot import QtBot
 
 from mervid.core import reference
-from mervid.core.grid import steady
+from mervid.core.grid import Grid, Pin, steady
 from mervid.core.playback import Jump, Program, Reel, render
 from mervid.desk import output
-from mervid.desk.output import DeviceOutput, SilentClock
+from mervid.desk.output import DeviceOutput, SilentClock, Teller
 from mervid.desk.player import Player
 from mervid.desk.sound_process import STARTING, Clock, Feed
 from tests.conftest import RATE
@@ -210,8 +212,28 @@ def device(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> tuple[DeviceOutput,
     now = [100.0]
     monkeypatch.setattr("mervid.desk.output.time.monotonic", lambda: now[0])
     out = DeviceOutput()
-    out._pipe = mine
+    out._pipe, out._teller = mine, Teller(mine)
     return out, theirs, now
+
+
+def test_telling_never_waits_for_a_process_that_does_not_listen() -> None:
+    mine, theirs = multiprocessing.Pipe()
+    teller = Teller(mine)
+    beats = np.arange(3000.0)
+    grid = Grid(tuple(Pin(float(b) / 2, float(b)) for b in beats))
+    began = time.perf_counter()
+    for _ in range(300):
+        # some 100 kB each: far more than a pipe holds
+        teller.tell("change", attrs.evolve(PROGRAM, samples=np.zeros((0, 2), np.float32), grid=grid), Jump(by=1.0))
+    teller.tell("stop")
+    assert time.perf_counter() - began < 2.0
+    told = []
+    while not told or told[-1][0] != "stop":
+        told.append(theirs.recv())
+    jumps = [t[2].by for t in told[:-1]]
+    assert sum(jumps) == 300, "none is lost"
+    assert len(jumps) < 20, "but those that waited became one"
+    teller.close()
 
 
 def test_the_window_is_told_where_the_sound_is(device: tuple[DeviceOutput, object, list[float]]) -> None:

@@ -14,7 +14,7 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core import preparation as pr
+from mervid.core import cues
 from mervid.core.preparation import LOCKED
 from mervid.desk.app import make_window, open_library
 from mervid.desk.player import Player, SilentClock
@@ -29,6 +29,7 @@ import os, signal, sys, time
 from pathlib import Path
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PyQt6.QtWidgets import QApplication
+from mervid.core import cues
 from mervid.core import preparation as pr
 from mervid.desk.app import make_window
 from mervid.desk.player import Player, SilentClock
@@ -50,7 +51,7 @@ def main():
             os.kill(os.getpid(), signal.SIGKILL)
         if when == "editing" and bench.evidence is not None:
             bench.apply(pr.slide, 7.0)
-            bench.apply(pr.add_cue, 8.0, name="Kept")
+            bench.apply(cues.add_cue, 8.0, name="Kept")
             bench.preview(pr.slide(bench.preparation, 400.0))
             os.kill(os.getpid(), signal.SIGKILL)
 
@@ -140,7 +141,7 @@ def test_a_file_that_became_another_recording_is_heard_again(window: Window, qtb
     path = wav("take.wav", band(12.0, 112.0))
     bench.add_files([path])
     qtbot.waitUntil(lambda: bench.evidence is not None, timeout=60_000)
-    bench.apply(pr.add_cue, 5.0, name="Mine")
+    bench.apply(cues.add_cue, 5.0, name="Mine")
     first = bench.track.identity
     shutil.rmtree(bench.cache)
     wav("take.wav", band(14.0, 124.0, seed=5))

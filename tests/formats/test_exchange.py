@@ -9,6 +9,7 @@ import mir_eval
 import numpy as np
 import pytest
 
+from mervid.core import cues
 from mervid.core import preparation as pr
 from mervid.core.errors import FormatError, Refused
 from mervid.core.grid import Grid, MeterMark, Pin
@@ -24,7 +25,7 @@ DRUMMER = Grid(
 
 def made() -> Preparation:
     p = Preparation(grid=DRUMMER, mix_zones=((0.0, 12.0),))
-    return pr.add_cue(pr.add_cue(p, 18.0, name="Lanterns lit"), 7.7, snap=False, name="Ünder way")
+    return cues.add_cue(cues.add_cue(p, 18.0, name="Lanterns lit"), 7.7, snap=cues.FREE, name="Ünder way")
 
 
 def test_beat_list_round_trip_keeps_times_to_a_microsecond(tmp_path) -> None:

@@ -11,9 +11,10 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
-from ...core import counting, guidance, preparation, typed
+from ...core import counting, cues, guidance, preparation, typed
 from ...core.case import Finding
 from ...core.errors import Refused
+from ...core.preparation import Cue
 from ..form import Field
 from ..words import ms
 
@@ -302,7 +303,7 @@ class Requests(Stage):
             view.update()
 
     def _ask_cue(self, free: object) -> None:
-        self.bench.apply(preparation.add_cue, self.player.position, snap=not free)
+        self.bench.apply(cues.add_cue, self.player.position, snap=cues.FREE if free else cues.DOWNBEAT)
 
     def _ask_cue_pressed(self, _: object) -> None:
         self._ask_cue(bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier))
@@ -310,19 +311,27 @@ class Requests(Stage):
     def _ask_jump(self, cue_id: object) -> None:
         for cue in self.bench.preparation.cues:
             if cue.id == cue_id:
-                self.player.seek(cue.at(self.bench.grid))
+                self.hit(cue)
 
     def _ask_jump_number(self, number: object) -> None:
-        cues = self.bench.preparation.cues
-        if isinstance(number, int) and number < len(cues):
-            self.player.seek(cues[number].at(self.bench.grid))
+        cue = cues.in_slot(self.bench.preparation, number) if isinstance(number, int) else None
+        if cue is not None:
+            self.hit(cue)
+
+    def hit(self, cue: Cue) -> None:
+        """Go to a cue; while it plays, on the beat."""
+        grid = self.bench.grid
+        if self.player.playing and grid is not None:
+            self.player.jump(cues.jump_to(grid, self.player.now(), cue))
+        else:
+            self.player.seek(cue.at(grid))
 
     def _ask_rename(self, pair: object) -> None:
-        if not self.bench.apply(preparation.rename_cue, *pair):  # type: ignore[misc]
+        if not self.bench.apply(cues.rename_cue, *pair):  # type: ignore[misc]
             self.readings.cues.fill(self.bench.preparation)
 
     def _ask_delete(self, cue_id: object) -> None:
-        self.bench.apply(preparation.delete_cue, cue_id)
+        self.bench.apply(cues.delete_cue, cue_id)
 
     def _ask_readiness(self, name: object) -> None:
         self.bench.set_readiness(str(name))
