@@ -10,8 +10,12 @@ import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from . import __version__
+
+if TYPE_CHECKING:
+    from .core.recipes import Recipe
 
 
 class _Parser(argparse.ArgumentParser):
@@ -37,6 +41,7 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         )
         p.add_argument("files", nargs="+", metavar="FILE", help="recordings")
         p.add_argument("--out", required=True, metavar="DIR", help="folder for STEM.jams and STEM.beats.txt")
+        p.add_argument("--recipe", metavar="FILE", help="place cues by this recipe (TOML), or by a shipped one's name")
         return p
     p = _Parser(
         prog="mervid",
@@ -55,7 +60,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if argv is None else argv)
     if words[:1] == ["prepare"]:
         options = parser("prepare").parse_args(words[1:])
-        return prepare([Path(f) for f in options.files], Path(options.out))
+        return prepare([Path(f) for f in options.files], Path(options.out), options.recipe)
     if words[:1] == ["tell"]:
         options = parser("tell").parse_args(words[1:])
         return tell([Path(f) for f in options.files], options.expect)
@@ -114,11 +119,31 @@ def tell(files: list[Path], expect: str | None) -> int:
     return 1 if failed else 0
 
 
-def prepare(files: list[Path], out: Path) -> int:
+def recipe_named(name: str) -> Recipe:
+    """The recipe in a file, or the shipped one of that name. Raises `FormatError`."""
+    from .core.errors import FormatError
+    from .formats import recipe
+
+    path = Path(name)
+    if path.suffix == ".toml" or path.exists():
+        return recipe.load(path)
+    known = recipe.shipped()
+    found = [r for r in known if r.name.lower() == name.lower()]
+    if not found:
+        raise FormatError(f"there is no recipe '{name}'; shipped are: {', '.join(r.name for r in known)}")
+    return found[0]
+
+
+def prepare(files: list[Path], out: Path, recipe: str | None = None) -> int:
     """Hear, fit and export each file; one line a track on stdout, progress on stderr."""
     from .core.audio import shown
     from .core.errors import MervidError
 
+    try:
+        rules = recipe_named(recipe) if recipe is not None else None
+    except MervidError as e:
+        print(f"mervid: {e}", file=sys.stderr)
+        return 2
     try:
         out.mkdir(parents=True, exist_ok=True)
         if not os.access(out, os.W_OK):
@@ -136,7 +161,7 @@ def prepare(files: list[Path], out: Path) -> int:
     failed = 0
     for number, f in enumerate(files, 1):
         try:
-            print(_prepare_one(f, out, f"[{number}/{len(files)}] {shown(f)}"), flush=True)
+            print(_prepare_one(f, out, f"[{number}/{len(files)}] {shown(f)}", rules), flush=True)
         except MervidError as e:
             failed += 1
             print(f"\rmervid: {e}", file=sys.stderr)
@@ -146,8 +171,8 @@ def prepare(files: list[Path], out: Path) -> int:
     return 1 if failed else 0
 
 
-def _prepare_one(path: Path, out: Path, label: str) -> str:
-    from .core import analysis, drift, preparation
+def _prepare_one(path: Path, out: Path, label: str, recipe: Recipe | None) -> str:
+    from .core import analysis, drift, phrases, preparation, recipes
     from .core.audio import shown
     from .core.errors import AudioError
     from .formats import exchange
@@ -169,9 +194,16 @@ def _prepare_one(path: Path, out: Path, label: str) -> str:
     p = preparation.follow_recording(first, evidence.heard)
     stem = os.path.splitext(os.path.basename(path))[0]
     title = shown(stem)
-    for ending, as_jams in ((".jams", True), (".beats.txt", False)):
-        text = exchange.export_text(p, evidence, title, facts.duration, as_jams=as_jams)
-        exchange.write_new(out / f"{stem}{ending}", text)
+    assert p.grid is not None
+    if recipe is not None:
+        form = phrases.form_of(p, evidence, facts.duration)
+        vocal = recipes.vocal_start(evidence, p.grid)
+        p, told = recipes.work_out(p, recipe, recipes.Place(p.grid, form, facts.duration, vocal))
+        for problem in told.problems:
+            print(f"{title}: not placed: {problem}", file=sys.stderr)
+    what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
+    for ending in (exchange.JAMS, exchange.BEATS):
+        exchange.export(what, out / f"{stem}{ending}")
     assert p.grid is not None
     trace = preparation.trace_of(p, evidence.heard)
     worst = (drift.summary(trace).worst or 0.0) if trace is not None else 0.0

@@ -19,7 +19,6 @@ from mervid.core import analysis, bars, form
 from mervid.formats import beatlist
 
 from . import composer, dataset
-from .judge import logistic
 
 FIRST = 3_000_000
 
@@ -43,6 +42,23 @@ def _hear(path: Path) -> dict[str, Any] | None:
     return {"bars": found, "sections": truth["sections"], "kinds": kinds[first:], "name": path.stem}
 
 
+def fit(x: np.ndarray, y: np.ndarray, *, ridge: float = 0.02) -> np.ndarray:
+    """Weights and constant of a logistic regression in which a change never speaks against a boundary: (k + 1,)."""
+    from scipy.optimize import minimize
+
+    design = np.concatenate([x, np.ones((len(x), 1))], axis=1)
+
+    def cost(w: np.ndarray) -> tuple[float, np.ndarray]:
+        z = design @ w
+        p = 1 / (1 + np.exp(-np.clip(z, -30, 30)))
+        value = np.logaddexp(0, z) - y * z
+        keep = np.append(w[:-1], 0.0)
+        return float(value.sum() + ridge * keep @ keep), design.T @ (p - y) + 2 * ridge * keep
+
+    bounds = [(0.0, None)] * x.shape[1] + [(None, None)]
+    return np.asarray(minimize(cost, np.zeros(design.shape[1]), jac=True, method="L-BFGS-B", bounds=bounds).x)
+
+
 def _is_edge(row: dict[str, Any]) -> np.ndarray:
     times = row["bars"].times[1:-1]
     return (np.abs(times[:, None] - row["sections"][None]).min(axis=1) < 0.3).astype(float)
@@ -64,10 +80,11 @@ def score(rows: list[dict[str, Any]], weights: np.ndarray, count: float, alike: 
         named = form.letters(b, edges, alike=alike)
         start, end = float(b.times[0]), float(b.times[-1])
         inner = r["sections"][(r["sections"] > start + 0.3) & (r["sections"] < end - 0.3)]
-        first = max(0, int(np.searchsorted(r["sections"], start + 0.3)) - 1)
         ref = _intervals(np.concatenate([[start], inner]), end)
-        labels = r["kinds"][first : first + len(ref)]
+        at = np.searchsorted(r["sections"], ref[:, 0] + 0.3) - 1
+        labels = [r["kinds"][k] if 0 <= k < len(r["kinds"]) else "before" for k in at]
         est = _intervals(b.times[edges[:-1]], end)
+        ref, est = ref - start, est - start
         hits.append(mir_eval.segment.detection(ref, est, window=0.5, trim=True)[2] if len(ref) > 1 else np.nan)
         pairs.append(mir_eval.segment.pairwise(ref, labels, est, [str(x) for x in named])[2])
     return float(np.nanmean(hits)), float(np.mean(pairs))
@@ -87,7 +104,7 @@ def main() -> int:
     for name, learn, check in (("first half", rows[:half], rows[half:]), ("all", rows, rows)):
         x = np.concatenate([form.changes(r["bars"]) for r in learn])
         y = np.concatenate([_is_edge(r) for r in learn])
-        w = logistic(x, y)
+        w = fit(x, y)
         print(name, len(learn), "takes,", int(y.sum()), "boundaries of", len(y))
         print("  ", ", ".join(f"{v:.2f}" for v in w))
         for count in (0.3, 0.6, 1.0, 1.5):

@@ -81,6 +81,9 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
     times = grid.time_at(starts)
     # a bar counts when more than half of it sounds
     middle = (times[1:] + times[:-1]) / 2
+    if len(evidence.heard.times):
+        # a last hit that rings on makes no bar of its own
+        off = min(off, max(float(evidence.heard.times[-1]), float(times[-2])))
     inside = np.flatnonzero((middle > on) & (middle < off) & (times[1:] > 0) & (times[:-1] > -0.3))
     if len(inside) < 2:
         return None

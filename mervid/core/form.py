@@ -11,6 +11,7 @@ phrases are the best row under these odds and a mild expectation of their length
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 
 import attrs
 import numpy as np
@@ -19,14 +20,29 @@ from numpy.typing import NDArray
 from .bars import Bars
 
 Floats = NDArray[np.float64]
+Like = Callable[[Floats, Floats], Floats]
 
 LONGEST = 64
 """Bars a phrase may have."""
-_USUAL = {4: 0.9, 8: 1.6, 16: 1.3, 32: 0.7, 12: 0.2, 20: -0.2, 24: 0.0, 2: -1.6, 6: -1.2, 10: -1.2, 14: -1.4, 18: -1.2}
-_MULTIPLE_OF_4, _EVEN, _ODD, _ONE = -0.4, -1.6, -2.6, -4.0
-LENGTHS_COUNT = 1.0
+_USUAL = {
+    4: -0.1,
+    8: 0.6,
+    16: 0.3,
+    32: -0.3,
+    12: -0.8,
+    20: -1.2,
+    24: -1.0,
+    2: -2.6,
+    6: -2.2,
+    10: -2.2,
+    14: -2.4,
+    18: -2.2,
+}
+_MULTIPLE_OF_4, _EVEN, _ODD, _ONE = -1.4, -2.6, -3.6, -5.0
+LENGTHS_COUNT = 0.7
 """How much the expectation of lengths counts beside the odds of the boundaries."""
 _AT_MOST = 400
+_HUSHED = -1.5
 _PAIRS_AT_ONCE = 256
 
 NAMES = (
@@ -34,8 +50,8 @@ NAMES = (
     "drums", "voice", "level", "ear", "timbre peak", "ear peak",
 )  # fmt: skip
 """What is measured at each bar line; `WEIGHTS` has one for each, and a constant last."""
-WEIGHTS = np.zeros(len(NAMES) + 1)
-ALIKE = 0.5
+WEIGHTS = np.array([1.557, 0, 0, 1.062, 0, 0, 0, 0, 1.93, 0, 0.132, 0, 2.584, 1.513, 3.694, -2.523])
+ALIKE = 0.45
 """Phrases nearer than this share a letter."""
 
 
@@ -58,7 +74,7 @@ class Outline:
 def outline(bars: Bars) -> Outline:
     """Where the phrases begin and which are alike."""
     odds = boundary_odds(changes(bars))
-    edges = best_edges(odds)
+    edges = without_ring(bars, best_edges(odds))
     return Outline(edges, letters(bars, edges), np.concatenate([[0.0], odds[edges[1:-1] - 1]]))
 
 
@@ -86,7 +102,7 @@ def changes(bars: Bars) -> Floats:
     return np.stack(columns, axis=1)
 
 
-def _similar(x: Floats, width: float):  # type: ignore[no-untyped-def]
+def _similar(x: Floats, width: float) -> Like:
     """A measure of likeness, 0 to 1, of two blocks of rows: (..., a, k), (..., b, k) -> (..., a, b)."""
 
     def like(a: Floats, b: Floats) -> Floats:
@@ -96,7 +112,7 @@ def _similar(x: Floats, width: float):  # type: ignore[no-untyped-def]
     return like
 
 
-def _cosine(x: Floats):  # type: ignore[no-untyped-def]
+def _cosine(x: Floats) -> Like:
     scale = np.linalg.norm(x, axis=1).mean() + 1e-9
 
     def like(a: Floats, b: Floats) -> Floats:
@@ -106,7 +122,7 @@ def _cosine(x: Floats):  # type: ignore[no-untyped-def]
     return like
 
 
-def foote(like, x: Floats, half: int) -> Floats:  # type: ignore[no-untyped-def]
+def foote(like: Like, x: Floats, half: int) -> Floats:
     """Novelty at bar lines 1 to n - 1 under a tapered checkerboard kernel of `half` bars to either side (Foote 2000).
 
     Parameters
@@ -207,6 +223,15 @@ def best_edges(odds: Floats, *, count: float | None = None) -> NDArray[np.int64]
     while edges[-1] > 0:
         edges.append(int(came[edges[-1]]))
     return np.array(edges[::-1], np.int64)
+
+
+def without_ring(bars: Bars, edges: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Without a last bar of its own, or a hushed last two: there the last hit only rings on, or a record runs out."""
+    if len(edges) < 3:
+        return edges
+    length = int(edges[-1] - edges[-2])
+    hushed = float(bars.level[edges[-2] :].mean()) < _HUSHED
+    return edges[:-1] if length == 1 or (length == 2 and hushed) else edges
 
 
 # which phrases are alike

@@ -43,6 +43,7 @@ class Program:
     loudness : (n,) LUFS of the track every `loudness.STEP` s; empty where unknown
     loop : (start, stop) in s, played again and again
     half : half speed, an octave lower, so that nothing is smeared
+    skip : (from, to) in s: at the one it goes on at the other, which lies later; not together with a loop
     """
 
     samples: Block
@@ -55,6 +56,7 @@ class Program:
     loudness: Block = attrs.field(factory=lambda: np.zeros(0, np.float32))
     loop: tuple[float, float] | None = None
     half: bool = False
+    skip: tuple[float, float] | None = None
 
     @property
     def frames(self) -> int:
@@ -77,18 +79,23 @@ class Program:
 
     @property
     def seam(self) -> tuple[int, int] | None:
-        """First frame of the loop and first after it; None without one."""
-        if self.loop is None:
+        """The frame that comes next at a seam, and the one that would have: of a loop or a skip; None without one."""
+        pair = self.loop or (self.skip and self.skip[::-1])
+        if not pair:
             return None
-        a, b = self.frame_at(self.loop[0]), self.frame_at(self.loop[1])
-        return (a, b) if b - a > 2 * SEAM_S * self.pace else None
+        a, b = self.frame_at(pair[0]), self.frame_at(pair[1])
+        return (a, b) if abs(b - a) > 2 * SEAM_S * self.pace else None
 
     def folded(self, frame: float) -> float:
         """Where an unrolled frame lies in the recording, in frames at the speed of playing."""
         if self.seam is None or frame < self.seam[1]:
             return frame
         a, b = self.seam
-        return a + (frame - a) % (b - a)
+        return a + (frame - a) % (b - a) if a < b else frame + a - b
+
+    def skipped(self, frame: float) -> bool:
+        """Whether an unrolled frame lies behind the skip."""
+        return self.skip is not None and self.loop is None and self.seam is not None and frame >= self.seam[1]
 
 
 def render(program: Program, start: int, count: int) -> Block:
@@ -111,7 +118,7 @@ def _pieces(program: Program, start: int, count: int) -> list[tuple[int, int, in
     while at < start + count:
         source = int(program.folded(at))
         n = start + count - at
-        if program.seam is not None and source < program.seam[1]:
+        if program.seam is not None and source < program.seam[1] and not program.skipped(at):
             n = min(n, program.seam[1] - source)
         out.append((at, source, n))
         at += n
@@ -260,6 +267,10 @@ class Reel:
         if self._next is not None:
             (program, jump), self._next = self._next, None
             here = self.place(self.handed_out) if jump.to is None else jump.to
+            turn = self.turns[-1]
+            if turn.program.skipped(turn.start + self.handed_out - turn.at) or program.skipped(program.frame_at(here)):
+                # it has been heard, or is gone by: it must not come again
+                program = attrs.evolve(program, skip=None)
             if jump.by and program.grid is not None:
                 here = float(program.grid.time_at(program.grid.beat_at(here) + jump.by))
             here = float(np.clip(here, 0.0, program.duration))

@@ -445,9 +445,16 @@ def write_notes(p: Preparation, text: str) -> Preparation:
 
 
 @edit("Take over beats")
-def take_over(p: Preparation, grid: Grid, cues: tuple[Cue, ...]) -> Preparation:
-    """Replace grid and cues by imported ones."""
-    return attrs.evolve(p, grid=grid, cues=cues)
+def take_over(
+    p: Preparation,
+    grid: Grid,
+    cues: tuple[Cue, ...],
+    form: Form | None = None,
+    origin: float | None = None,
+    line: str = "",
+) -> Preparation:
+    """Replace the grid by an imported one, and all that is counted by it."""
+    return attrs.evolve(p, grid=grid, cues=cues, form=form, origin=origin, line=line or p.line)
 
 
 def set_readiness(p: Preparation, readiness: str) -> Preparation:

@@ -17,6 +17,7 @@ from __future__ import annotations
 
 import re
 import uuid
+from collections.abc import Callable
 
 import attrs
 import numpy as np
@@ -101,6 +102,10 @@ class Place:
     vocal: float | None = None
 
 
+Where = Callable[[Place], list[float]]
+Select = Callable[[Place], list[tuple[float, float]]]
+
+
 class Unplaced(Exception):
     """This place is not in this track; the text says why."""
 
@@ -136,7 +141,7 @@ def check(rule: Rule) -> None:
     parse(rule.where)
 
 
-def parse(where: str):  # type: ignore[no-untyped-def]
+def parse(where: str) -> Where:
     """What `where` means: a function from `Place` to beats.
 
     Raises
@@ -163,9 +168,11 @@ def parse(where: str):  # type: ignore[no-untyped-def]
         if int(m[1]) < 1:
             raise Refused(f"where = '{where}': every 0 bars is nowhere.")
         begin = parse(m[2] or "first downbeat")
-        return lambda place: _every(place, begin(place)[0], int(m[1]))
+        step = int(m[1])
+        return lambda place: _every(place, begin(place)[0], step)
     if m := re.fullmatch(r"last (\d+) bars?", plain):
-        return lambda place: [_bars_on(place.grid, _end(place), -int(m[1]))]
+        back = -int(m[1])
+        return lambda place: [_bars_on(place.grid, _end(place), back)]
     if plain in ("first downbeat", "start", "first beat"):
         return lambda place: [_first(place)]
     if plain in ("first vocal", "first voice", "vocal"):
@@ -178,7 +185,7 @@ def parse(where: str):  # type: ignore[no-untyped-def]
     return lambda place: [a for a, _ in which(place)]
 
 
-def _selected(plain: str, fail):  # type: ignore[no-untyped-def]
+def _selected(plain: str, fail: Callable[[], Refused]) -> Select:
     """Phrases by role: (beginning, end) of each in beats."""
     m = re.fullmatch(r"(?:(first|second|third|fourth|fifth|last|each|every) )?([a-z]+)", plain)
     if m is None or m[2] not in PHRASE_ROLES:
@@ -214,7 +221,7 @@ def _runs(form: Form, role: str) -> list[tuple[float, float]]:
     return out
 
 
-def _parts(which: str, select):  # type: ignore[no-untyped-def]
+def _parts(which: str, select: Select) -> Where:
     def parts(place: Place) -> list[float]:
         out = []
         for a, b in select(place):
@@ -229,7 +236,7 @@ def _parts(which: str, select):  # type: ignore[no-untyped-def]
     return parts
 
 
-def _either(ways):  # type: ignore[no-untyped-def]
+def _either(ways: list[Where]) -> Where:
     """The first way that this track has."""
 
     def either(place: Place) -> list[float]:

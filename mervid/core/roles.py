@@ -8,6 +8,8 @@ no source.
 
 from __future__ import annotations
 
+import itertools
+
 import attrs
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +22,9 @@ Floats = NDArray[np.float64]
 INTRO, VERSE, CHORUS, BREAK, BUILD, DROP, OUTRO = "intro", "verse", "chorus", "break", "build", "drop", "outro"
 ROLES = (INTRO, VERSE, CHORUS, BREAK, BUILD, DROP, OUTRO)
 _SUNG = 0.35
+_TOP = 0.2
+_LEAP = 1.3
+_DRUMMED = 0.3
 
 
 @attrs.frozen
@@ -33,16 +38,21 @@ class Role:
 
 @attrs.frozen(eq=False)
 class _Heard:
-    """Each phrase in figures, (k,) each."""
+    """Each phrase in figures, (k,) each.
+
+    `level` in standard deviations of the track; `top` among the loudest; `hits` how much is struck, 1 the most;
+    `rise`, `busier` of its second half over its first; `returns` how often its letter comes; `first` whether that
+    letter is the first that comes again.
+    """
 
     level: Floats
-    rank: Floats
-    drums: Floats
+    top: NDArray[np.bool_]
+    hits: Floats
     voice: Floats
     rise: Floats
     busier: Floats
-    times: Floats
-    bars: Floats
+    returns: Floats
+    first: NDArray[np.bool_]
     sung: bool
 
 
@@ -66,100 +76,100 @@ def roles(bars: Bars, found: Outline) -> list[Role]:
 
 
 def _describe(bars: Bars, found: Outline) -> _Heard:
-    parts = [slice(int(a), int(b)) for a, b in zip(found.edges[:-1], found.edges[1:], strict=True)]
+    parts = [slice(int(a), int(b)) for a, b in itertools.pairwise(found.edges)]
     level = np.array([bars.level[p].mean() for p in parts])
-    busy = bars.rhythm.mean(axis=1)
-    busy = (busy - busy.mean()) / (busy.std() + 1e-6)
-    slopes, busier = [], []
+    strokes = bars.rhythm.mean(axis=1) * bars.drums
+    busy = (strokes - strokes.mean()) / (strokes.std() + 1e-6)
+    rise, busier = [], []
     for p in parts:
-        n = p.stop - p.start
-        half = max(1, n // 2)
-        slopes.append(bars.level[p.stop - half : p.stop].mean() - bars.level[p.start : p.start + half].mean())
-        busier.append(busy[p.stop - half : p.stop].mean() - busy[p.start : p.start + half].mean())
-    lengths = np.diff(found.edges).astype(float)
+        middle = p.start + max(1, (p.stop - p.start) // 2)
+        first, second = slice(p.start, middle), slice(min(middle, p.stop - 1), p.stop)
+        rise.append(bars.level[second].mean() - bars.level[first].mean())
+        busier.append(busy[second].mean() - busy[first].mean())
+    hits = np.array([strokes[p].mean() for p in parts])
     returns = np.array([(found.letters == x).sum() for x in found.letters], float)
-    order = np.argsort(np.argsort(level))
-    voice = np.array([bars.voice[p].mean() for p in parts])
+    again = [int(x) for x, n in zip(found.letters, returns, strict=True) if n > 1]
     return _Heard(
         level,
-        order / max(1, len(parts) - 1),
-        np.array([bars.drums[p].mean() for p in parts]),
-        voice,
-        np.array(slopes),
+        level > level.max() - _TOP,
+        hits / (hits.max() + 1e-9) if bars.drums.max() > _DRUMMED else np.ones(len(parts)),
+        np.array([bars.voice[p].mean() for p in parts]),
+        np.array(rise),
         np.array(busier),
         returns,
-        lengths,
-        bool((bars.voice > 0.5).mean() > _SUNG / 2),
+        np.array([bool(again) and x == again[0] for x in found.letters]),
+        bool((bars.voice > 0.5).mean() > _SUNG),
     )
 
 
-def _case(h: _Heard, i: int, role: str) -> list[tuple[float, str]]:
+Case = list[tuple[float, str]]
+
+
+def _case(h: _Heard, i: int, role: str) -> Case:
     """Arguments for (above 0) and against a role: weight and words."""
     last = len(h.level) - 1
-    before = h.level[i] - h.level[i - 1] if i else 0.0
-    after = h.level[i + 1] - h.level[i] if i < last else 0.0
-    drums_before = h.drums[i - 1] if i else 0.0
-    drums_after = h.drums[i + 1] if i < last else 0.0
-    around = max(drums_before, drums_after)
-    returns = f"returns {int(h.times[i])} times"
-    inner = 0 < i < last
+    edge = i in (0, last)
+    before = float(h.level[i] - h.level[i - 1]) if i else 0.0
+    after = float(h.level[i + 1] - h.level[i]) if i < last else 0.0
+    returns = f"returns {int(h.returns[i])} times"
+    leads = h.sung and h.voice[i] > _SUNG
     if role == INTRO:
         return [
             (4.0 if i == 0 else -3.5, "opens the track"),
             (1.0 * (h.level[i] < h.level.max() - 0.7), "quieter than what follows"),
             (1.0 * (i == 1 and h.level[0] < h.level[1] < h.level.max() - 1), "still building up"),
-            (-2.0 * (i == 0 and h.rank[i] > 0.9 and last > 1), ""),
+            (-3.5 * (i == 0 and last > 1 and leads), ""),
         ]
     if role == OUTRO:
         return [
             (4.0 if i == last and last > 0 else -4.0, "ends the track"),
             (1.0 * (h.level[i] < h.level.max() - 0.7), "quieter than the loudest part"),
             (1.0 * (i == last - 1 and before < -0.5 and last > 2), "it has begun to empty"),
+            (-2.5 * (i == last and leads and h.returns[i] > 1), ""),
         ]
     if role == BREAK:
-        thin = inner and h.drums[i] < 0.5 * around and around > 0.4
+        around = max(h.hits[i - 1] if i else 0.0, h.hits[i + 1] if i < last else 0.0)
         return [
-            (2.6 * thin, "percussion stops"),
-            (1.6 * (inner and before < -0.8), "much quieter than what came before"),
-            (0.6 * (inner and before < -0.4 and after > 0.4), "a dip between two fuller parts"),
-            (-2.5 if not inner else -0.6, ""),
-            (-1.5 * (h.rank[i] > 0.6), ""),
+            (2.2 * (not edge and h.hits[i] < 0.55 * around), "percussion all but stops"),
+            (2.0 * (not edge and before < -0.4 and after > 0.4), "a dip between two fuller parts"),
+            (1.0 * (not edge and before < -0.8), "much quieter than what came before"),
+            (-3.0 if edge else -0.8, ""),
+            (-1.5 * bool(h.top[i]), ""),
         ]
     if role == BUILD:
-        fuller = inner and after > 0.5
+        next_top = not edge and after > _LEAP and bool(h.top[i + 1])
         return [
-            (1.2 * fuller, "leads into a louder part"),
-            (1.3 * (fuller and h.rank[i + 1 if inner else i] > 0.9), "the loudest part comes next"),
-            (1.2 * (fuller and h.rise[i] > 0.5), "gets louder as it goes"),
-            (1.0 * (fuller and h.busier[i] > 0.4), "gets busier as it goes"),
-            (0.8 * (fuller and h.drums[i] < 0.6 * drums_after), "thinner percussion than what follows"),
-            (-2.2, ""),
-            (-1.5 * (not h.sung and h.times[i] > 2), ""),
+            (3.2 * next_top, "the loudest part comes next, at a leap"),
+            (0.8 * (not edge and after > 0.5), "leads into a louder part"),
+            (1.0 * (not edge and after > 0.5 and h.rise[i] > 0.5), "gets louder as it goes"),
+            (1.0 * (not edge and after > 0.5 and h.busier[i] > 0.6), "gets busier as it goes"),
+            (-1.6, ""),
+            (-1.5 * bool(h.sung or edge), ""),
         ]
     if role == DROP:
         return [
-            (1.5 * (h.rank[i] > 0.85), "among the loudest parts"),
-            (1.6 * (i > 0 and before > 0.8), "comes in much louder"),
-            (1.0 * (i > 0 and h.drums[i] > drums_before + 0.3), "full percussion comes back"),
+            (1.0 * bool(h.top[i]), "among the loudest parts"),
+            (2.2 * (i > 0 and before > _LEAP), "comes in at a leap"),
             (0.8 if not h.sung else -1.6, "hardly any voice in the track"),
             (-1.6, ""),
-            (-3.0 * (i in (0, last)), ""),
+            (-3.0 * edge, ""),
         ]
     if role == CHORUS:
-        loud = h.rank[i] > 0.5
         return [
-            (1.2 * (loud and h.times[i] > 1), f"louder, and {returns}"),
-            (1.0 * (h.rank[i] > 0.8), "among the loudest parts"),
-            (0.9 * (h.sung and h.voice[i] > _SUNG), "a voice leads"),
-            (0.5 * (h.times[i] > 1), returns),
-            (0.6 * (inner and before > 0.4), "lifts out of what came before"),
-            (-0.6 - 0.5 * (not h.sung), ""),
-            (-3.0 * (i in (0, last)), ""),
+            ((0.6 if h.sung else 1.3) * bool(h.top[i]), "among the loudest parts"),
+            (-0.8 * (leads and bool(h.first[i])), ""),
+            (0.7 * (i > 0 and not edge and before > 0.2), "lifts out of what came before"),
+            (1.2 * (leads and h.returns[i] > 1 and not h.first[i]), f"answers the verse, {returns}"),
+            (0.3 * (h.returns[i] > 1), returns),
+            (0.3 * leads, "a voice leads"),
+            (-0.8, ""),
+            (-2.0 * edge * (not leads), ""),
         ]
     return [
-        (0.9 * inner, "a part inside the track"),
-        (0.7 * (inner and h.rank[i] < 0.7), "not among the loudest"),
-        (0.6 * (h.times[i] > 1), returns),
-        (0.5 * (h.sung and h.voice[i] > _SUNG), "a voice leads"),
-        (-2.0 * (i in (0, last)), ""),
+        (0.8 * (not edge), "a part inside the track"),
+        (0.9 * (leads and bool(h.first[i])), "the first part that comes again"),
+        (0.6 * (not edge and not h.top[i]), "not among the loudest"),
+        (0.3 * (h.returns[i] > 1), returns),
+        (0.3 * leads, "a voice leads"),
+        (-1.5 * edge * (not leads), ""),
     ]

@@ -1,4 +1,4 @@
-"""Handing beats over and taking them: the open track as a file, and a file into the open track."""
+"""Handing over and taking: the open track as a file, and a file into the open track."""
 
 from __future__ import annotations
 
@@ -7,18 +7,17 @@ from pathlib import Path
 from ..core import preparation
 from ..core.errors import MervidError
 from ..formats import exchange
+from ..formats.exchange import Subject
 from .workbench import Workbench
 
 
 def export(bench: Workbench, path: Path) -> None:
-    """Write the open track as JAMS (.jams) or as a beat list (any other ending)."""
-    if bench.track is None:
+    """Write the open track in the form that the ending of `path` asks for."""
+    t = bench.track
+    if t is None:
         return
     try:
-        text = exchange.export_text(
-            bench.preparation, bench.evidence, bench.track.title, bench.duration, as_jams=path.suffix == ".jams"
-        )
-        exchange.write_new(path, text)
+        exchange.export(Subject(bench.preparation, bench.evidence, t.title, bench.duration, t.path, t.rate), path)
     except MervidError as e:
         bench.said.emit("problem", str(e))
         return
@@ -29,9 +28,10 @@ def export(bench: Workbench, path: Path) -> None:
 
 
 def import_beats(bench: Workbench, path: Path) -> None:
-    """Take beats, and cues where there are any, from a JAMS file or a beat list."""
+    """Take beats, phrases and cues from a file."""
     try:
-        grid, cues = exchange.import_text(path.read_text("utf-8"), bench.preparation)
+        preparation.refuse_locked(bench.preparation)
+        value = exchange.take(path, bench.preparation)
     except UnicodeDecodeError:
         bench.said.emit("problem", f"{path.name} is not text, so it holds no beats to import.")
         return
@@ -41,5 +41,5 @@ def import_beats(bench: Workbench, path: Path) -> None:
     except MervidError as e:
         bench.said.emit("problem", f"{path.name}: {e}")
         return
-    if bench.apply(preparation.take_over, grid, cues):
-        bench.said.emit("done", f"Beats taken over from {path.name}.")
+    if bench.commit(preparation.name_of(preparation.take_over), value):
+        bench.said.emit("done", f"Taken over from {path.name}.")

@@ -246,7 +246,9 @@ class DeviceOutput(QObject):
         if p is None or not np.isfinite(at):
             return place
         since = min(0.1, max(0.0, time.monotonic() - at))
-        return min(p.duration, p.folded((place + since * p.rate / p.pace) * p.pace) / p.pace)
+        now = place + since * p.rate / p.pace
+        behind = p.skipped(p.frame_at(place))
+        return min(p.duration, now if behind else p.folded(now * p.pace) / p.pace)
 
     def close(self) -> None:
         """End the sound process without waiting for it."""

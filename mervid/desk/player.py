@@ -166,7 +166,10 @@ class Player(QObject):
         self._position = float(np.clip(time_s, 0.0, max(0.0, self.duration)))
         loop = self.program.loop if self.program is not None else None
         ends = loop is not None and not loop[0] - 1e-6 <= self._position < loop[1]
-        self._change(Jump(to=self._position), **({"loop": None} if ends else {}))
+        changes: dict[str, object] = {"loop": None} if ends else {}
+        if self.program is not None and self.program.skip is not None:
+            changes["skip"] = None
+        self._change(Jump(to=self._position), **changes)
         self.moved.emit(self._position)
 
     def jump(self, beats: float) -> None:
@@ -183,20 +186,29 @@ class Player(QObject):
             a, b = (float(t) for t in grid.time_at(grid.beat_at(loop) + beats))
             loop = (a, b) if a >= 0 and b <= self.duration else None
         if self.playing:
-            self._change(Jump(by=beats), loop=loop)
+            self._change(Jump(by=beats), loop=loop, skip=None)
         else:
             self._position = goal
             self._change(Jump(), loop=loop)
         self.moved.emit(goal)
 
+    def try_skip(self, lead: float, leave: float, enter: float) -> None:
+        """Play from `lead` s on, and at `leave` go on at `enter`, without a gap."""
+        if self.program is None or not lead <= leave < enter < self.duration:
+            return
+        self._position = lead
+        self._change(Jump(to=lead), loop=None, skip=(leave, enter))
+        self.moved.emit(lead)
+        self.play()
+
     def set_loop(self, loop: tuple[float, float] | None) -> None:
         """Go round from start to stop, s; from the start at once when the playhead is elsewhere. None plays on."""
         if loop is not None and not loop[0] - 1e-6 <= self.now() < loop[1]:
             self._position = max(0.0, loop[0])
-            self._change(Jump(to=self._position), loop=loop)
+            self._change(Jump(to=self._position), loop=loop, skip=None)
             self.moved.emit(self._position)
         else:
-            self._change(Jump(), loop=loop)
+            self._change(Jump(), loop=loop, skip=None)
 
     def tick(self) -> None:
         """Read the output's clock."""

@@ -1,52 +1,181 @@
-"""What is handed over of a preparation, and what is taken back: the same for the window and the command line."""
+"""What is handed over of a preparation, and what is taken back: the same for the window and the command line.
+
+The ending of a file's name says which form it has, see `FORMS`.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import attrs
 import numpy as np
 
+from ..core import phrases, preparation
 from ..core.analysis import Evidence
-from ..core.errors import Refused
+from ..core.errors import FormatError, Refused
+from ..core.forms import Form
 from ..core.grid import Grid
 from ..core.preparation import Cue, Preparation
-from . import beatlist, jams
+from . import beatlist, jams, labels, midimap, wavcues
+
+JAMS, BEATS, LABELS, MIDI, WAVE = ".jams", ".beats.txt", ".labels.txt", ".mid", ".cues.wav"
+FORMS = {
+    JAMS: "JAMS: beats, phrases and cues",
+    BEATS: "Beat list",
+    LABELS: "Labels: phrases and cues",
+    MIDI: "MIDI tempo map with markers",
+    WAVE: "WAV copy with cue points",
+}
 
 
-def export_text(p: Preparation, evidence: Evidence | None, title: str, duration: float, *, as_jams: bool) -> str:
-    """The open formats' text: the grid's beats from the first to the last heard beat.
+@attrs.frozen
+class Subject:
+    """What is handed over: a preparation, what was heard, and the recording it belongs to."""
+
+    preparation: Preparation
+    evidence: Evidence | None
+    title: str
+    duration: float
+    source: Path
+    rate: int
+
+    @property
+    def form(self) -> Form | None:
+        """Its phrases, kept or heard."""
+        return phrases.form_of(self.preparation, self.evidence, self.duration)
+
+
+def form_of_name(name: str) -> str:
+    """Which of `FORMS` a file's name asks for; a beat list for any other ending."""
+    lower = name.lower()
+    if lower.endswith(".wav"):
+        return WAVE
+    return next((e for e in FORMS if lower.endswith(e)), BEATS)
+
+
+def export(what: Subject, path: Path) -> None:
+    """Write `what` to `path` in the form that its ending asks for.
+
+    Raises
+    ------
+    Refused
+        There is no grid, or nothing to write in this form.
+    FormatError
+        `path` is the recording itself.
+    OSError
+        It can't be written.
+    """
+    kind, p = form_of_name(path.name), what.preparation
+    grid = _grid(p)
+    if kind == WAVE:
+        marks = labels.of(grid, what.form, p.cues)
+        if not marks:
+            raise Refused("There are no cues and no phrases to write yet.")
+        wavcues.write(what.source, path, marks, rate=what.rate)
+    elif kind == MIDI:
+        data = midimap.write(grid, what.form, p.cues, what.duration)
+        _write_new(path, lambda part: part.write_bytes(data))
+    elif kind == LABELS:
+        write_new(path, labels.write(labels.of(grid, what.form, p.cues)))
+    else:
+        write_new(path, export_text(what, as_jams=kind == JAMS))
+
+
+def _grid(p: Preparation) -> Grid:
+    if p.grid is None:
+        raise Refused("There is no grid to export yet.")
+    return p.grid
+
+
+def export_text(what: Subject, *, as_jams: bool) -> str:
+    """JAMS or a beat list: the grid's beats from the first to the last heard beat.
 
     Raises
     ------
     Refused
         There is no grid.
     """
-    if p.grid is None:
-        raise Refused("There is no grid to export yet.")
+    p, evidence = what.preparation, what.evidence
+    grid = _grid(p)
     heard = evidence.heard.times if evidence is not None else np.zeros(0)
-    half = 30.0 / p.grid.tempo_overall()
-    start, stop = (float(heard[0]), float(heard[-1])) if len(heard) else (0.0, duration)
+    half = 30.0 / grid.tempo_overall()
+    start, stop = (float(heard[0]), float(heard[-1])) if len(heard) else (0.0, what.duration)
     # the grid's beat for the first heard one may lie a little before it
-    start, stop = max(0.0, start - half / 2), min(duration, stop + half / 2)
+    start, stop = max(0.0, start - half / 2), min(what.duration, stop + half / 2)
     if as_jams:
-        return jams.write(p, title=title, duration=duration, start=start, stop=stop)
-    times, _, position = p.grid.positions(start, stop)
+        form = what.form
+        return jams.write(
+            p,
+            title=what.title,
+            duration=what.duration,
+            start=start,
+            stop=stop,
+            form=form,
+            line=phrases.line_of(p, form),
+        )
+    times, _, position = grid.positions(start, stop)
     return beatlist.write(times, position)
 
 
 def write_new(path: Path, text: str) -> None:
     """Write to a temporary file beside `path`, then rename: a full disk leaves no half file."""
+    _write_new(path, lambda part: part.write_text(text, "utf-8"))
+
+
+def _write_new(path: Path, write: Callable[[Path], object]) -> None:
     temporary = path.with_name(f".{path.name}.part")
     try:
-        temporary.write_text(text, "utf-8")
+        write(temporary)
         temporary.replace(path)
     finally:
         temporary.unlink(missing_ok=True)
 
 
-def import_text(text: str, current: Preparation) -> tuple[Grid, tuple[Cue, ...]]:
-    """Grid and cues from JAMS or a beat list; a beat list has no cues, so those of `current` stay.
+def take(path: Path, current: Preparation) -> Preparation:
+    """`current` with what a file holds: JAMS, a beat list, labels, a tempo map, or the cue points of a WAV file.
+
+    A file without beats (labels, cue points) brings phrases and cues onto the grid that there is.
+
+    Raises
+    ------
+    FormatError
+        None of these, or labels where there is no grid yet.
+    OSError
+        It can't be read.
+    """
+    with path.open("rb") as f:
+        head = f.read(12)
+    if head[:4] == b"RIFF":
+        return _labelled(current, wavcues.read(path))
+    if head[:4] == b"MThd":
+        found = midimap.read(path.read_bytes())
+        marks = list(found.labels)
+        return preparation.take_over(
+            current, found.grid, labels.to_cues(marks, found.grid), labels.to_form(marks, found.grid)
+        )
+    text = path.read_text("utf-8")
+    if _looks_labelled(text):
+        return _labelled(current, labels.read(text))
+    return import_text(text, current)
+
+
+def _looks_labelled(text: str) -> bool:
+    """Three columns, the second of which doesn't count a bar: labels and no beat list."""
+    line = next((x for x in text.splitlines() if x.strip() and not x.startswith("#")), "")
+    return not text.lstrip().startswith("{") and line.count("\t") >= 2
+
+
+def _labelled(current: Preparation, marks: list[labels.Label]) -> Preparation:
+    if current.grid is None:
+        raise FormatError("This file has no beats, and there is no grid to put its labels on yet.")
+    cues = labels.to_cues(marks, current.grid) or current.cues
+    form = labels.to_form(marks, current.grid) or current.form
+    return preparation.take_over(current, current.grid, cues, form, current.origin)
+
+
+def import_text(text: str, current: Preparation) -> Preparation:
+    """`current` with grid, cues and phrases from JAMS, or a grid from a beat list: cues then stay where they sound.
 
     Raises
     ------
@@ -54,12 +183,14 @@ def import_text(text: str, current: Preparation) -> tuple[Grid, tuple[Cue, ...]]
         Neither of the two.
     """
     if text.lstrip().startswith("{"):
-        contents = jams.read(text)
-        return contents.grid, contents.cues
+        c = jams.read(text)
+        return preparation.take_over(current, c.grid, c.cues, c.form, c.origin, c.line)
     grid = beatlist.to_grid(*beatlist.read(text))
     old = current.grid
+
+    def there(c: Cue) -> Cue:
+        return attrs.evolve(c, beat=float(grid.beat_at(c.at(old)))) if c.beat is not None else c
+
     # a cue stays where it sounds, whatever its beat is called now
-    cues = tuple(
-        attrs.evolve(c, beat=float(grid.beat_at(c.at(old)))) if c.beat is not None else c for c in current.cues
-    )
-    return grid, cues
+    form = preparation.carried(current, grid).form if old is not None else None
+    return preparation.take_over(current, grid, tuple(there(c) for c in current.cues), form)

@@ -1,8 +1,9 @@
 """JAMS, a JSON form for annotated music (Humphrey et al., ISMIR 2014), written and read directly.
 
-Four annotations: `beat`, `beat_position`, `tempo` (a value for each span) and `tag_open` (a tag for each cue). The
-file is checked against the published schema that ships beside this module. JAMS measures may not be negative, so a
-lead-in is counted up from measure 0; the sandbox keeps pins, meter marks and cues as they are, for an exact return.
+Five annotations: `beat`, `beat_position`, `tempo` (a value for each span), `segment_open` (phrases) and `tag_open` (a
+tag for each cue). The file is checked against the published schema that ships beside this module. JAMS measures may not
+be negative, so a lead-in is counted up from measure 0; the sandbox keeps pins, meter marks, cues and phrases as they
+are, for an exact return.
 """
 
 from __future__ import annotations
@@ -17,9 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.errors import FormatError, Refused
+from ..core.forms import Form, Phrase
 from ..core.grid import Grid, MeterMark, Pin
 from ..core.preparation import Cue, Preparation
-from . import beatlist
+from . import beatlist, labels
+from .labels import Label
 
 Floats = NDArray[np.float64]
 SANDBOX = "mervid"
@@ -28,10 +31,13 @@ JAMS_VERSION = "0.3.5"
 
 @attrs.frozen
 class Contents:
-    """What a JAMS file says: a grid through its beats, and cues."""
+    """What a JAMS file says: a grid through its beats, cues, phrases, and a line of words."""
 
     grid: Grid
     cues: tuple[Cue, ...]
+    form: Form | None = None
+    origin: float | None = None
+    line: str = ""
 
 
 @cache
@@ -49,7 +55,7 @@ def check(document: Any) -> None:
         jsonschema.Draft4Validator(_schema("jams_schema")).validate(document)
         for annotation in document["annotations"]:
             name = annotation["namespace"]
-            if name not in {"beat", "beat_position", "tempo", "tag_open"}:
+            if name not in {"beat", "beat_position", "tempo", "tag_open", "segment_open"}:
                 continue
             rule = _schema(name)[name]["value"]
             validator = jsonschema.Draft4Validator({"type": "array", "items": rule})
@@ -59,8 +65,22 @@ def check(document: Any) -> None:
         raise FormatError(f"This does not meet the JAMS schema at {place}: {e.message[:120]}.") from None
 
 
-def write(preparation: Preparation, *, title: str, duration: float, start: float, stop: float) -> str:
+def write(
+    preparation: Preparation,
+    *,
+    title: str,
+    duration: float,
+    start: float,
+    stop: float,
+    form: Form | None = None,
+    line: str = "",
+) -> str:
     """A preparation as JAMS text, with the beats of its grid from `start` to `stop`, s.
+
+    Parameters
+    ----------
+    form : the phrases that are shown, kept or heard
+    line : the line of words that is shown
 
     Raises
     ------
@@ -115,6 +135,10 @@ def write(preparation: Preparation, *, title: str, duration: float, start: float
             annotation("beat", [at(t, int(p)) for t, p in zip(times, position, strict=True)]),
             annotation("beat_position", [at(t, v) for t, v in zip(times, places, strict=True)]),
             annotation("tempo", [at(t, v, length) | {"confidence": 1.0} for t, length, v in spans]),
+            annotation(
+                "segment_open",
+                [at(x.start, x.text, x.end - x.start) for x in labels.of(grid, form, ())],
+            ),
             annotation("tag_open", [at(c.at(grid), c.name) for c in preparation.cues]),
         ],
         "sandbox": {
@@ -122,6 +146,9 @@ def write(preparation: Preparation, *, title: str, duration: float, start: float
                 "pins": [[p.time, p.beat, p.hand] for p in grid.pins],
                 "meter": [[m.beat, m.beats_per_bar] for m in grid.meter],
                 "cues": [attrs.asdict(c) for c in preparation.cues],
+                "form": attrs.asdict(preparation.form) if preparation.form is not None else None,
+                "origin": preparation.origin,
+                "line": line,
             }
         },
     }
@@ -167,15 +194,22 @@ def read(text: str) -> Contents:
         Cue(f"jams{i}", str(o["value"])[:80], time=float(o["time"]))
         for i, o in enumerate(sorted((found.get("tag_open") or {}).get("data") or [], key=lambda o: o["time"]))
     ]
-    return Contents(grid, tuple(cues))
+    told = (found.get("segment_open") or {}).get("data") or []
+    stretches = [Label(float(o["time"]), float(o["time"]) + float(o["duration"]), str(o["value"])) for o in told]
+    return Contents(grid, tuple(cues), labels.to_form(stretches, grid))
 
 
 def _own(own: dict[str, Any]) -> Contents:
     try:
         pins = tuple(Pin(float(t), float(b), bool(h)) for t, b, h in own["pins"])
         meter = tuple(MeterMark(float(b), int(n)) for b, n in own["meter"])
-        cues = tuple(Cue(**{k: c[k] for k in ("id", "name", "beat", "time", "kind", "role")}) for c in own["cues"])
-        return Contents(Grid(pins, meter), cues)
+        names = [a.name for a in attrs.fields(Cue)]
+        cues = tuple(Cue(**{k: c[k] for k in names if k in c}) for c in own["cues"])
+        form = own.get("form")
+        kept = Form(tuple(Phrase(**q) for q in form["phrases"]), float(form["end"])) if form else None
+        origin = own.get("origin")
+        words = str(own.get("line") or "")
+        return Contents(Grid(pins, meter), cues, kept, float(origin) if origin is not None else None, words)
     except Refused as e:
         raise FormatError(f"The pins in this JAMS file make no grid: {e}") from None
     except (KeyError, TypeError, ValueError):

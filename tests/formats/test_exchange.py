@@ -9,12 +9,15 @@ import mir_eval
 import numpy as np
 import pytest
 
+from mervid import places
 from mervid.core import cues
 from mervid.core import preparation as pr
+from mervid.core.analysis import Evidence
 from mervid.core.errors import FormatError, Refused
 from mervid.core.grid import Grid, MeterMark, Pin
 from mervid.core.preparation import Preparation
 from mervid.formats import beatlist, exchange, jams
+from mervid.formats.exchange import Subject
 from tests.conftest import beats_heard, heard_demo
 
 DRUMMER = Grid(
@@ -26,6 +29,10 @@ DRUMMER = Grid(
 def made() -> Preparation:
     p = Preparation(grid=DRUMMER, mix_zones=((0.0, 12.0),))
     return cues.add_cue(cues.add_cue(p, 18.0, name="Lanterns lit"), 7.7, snap=cues.FREE, name="Ünder way")
+
+
+def subject(p: Preparation, evidence: Evidence | None = None) -> Subject:
+    return Subject(p, evidence, "Copper Ferry", 97.2, places.demo_folder() / "Copper Ferry.ogg", 44_100)
 
 
 def test_beat_list_round_trip_keeps_times_to_a_microsecond(tmp_path) -> None:
@@ -50,7 +57,13 @@ def test_jams_meets_the_published_schema_and_comes_back_exactly() -> None:
     document = json.loads(text)
     # the schema that ships is the one the JAMS authors publish (Humphrey et al., ISMIR 2014)
     jsonschema.Draft4Validator(jams._schema("jams_schema")).validate(document)
-    assert [a["namespace"] for a in document["annotations"]] == ["beat", "beat_position", "tempo", "tag_open"]
+    assert [a["namespace"] for a in document["annotations"]] == [
+        "beat",
+        "beat_position",
+        "tempo",
+        "segment_open",
+        "tag_open",
+    ]
     times, _, position = DRUMMER.positions(0.0, 49.0)
     beats = document["annotations"][0]["data"]
     np.testing.assert_array_equal([b["time"] for b in beats], times)
@@ -108,18 +121,18 @@ def test_import_of_a_beat_list_keeps_cues_where_they_sound() -> None:
     p = made()
     times = np.arange(0.2, 40, 0.5)
     text = beatlist.write(times, np.arange(len(times)) % 4 + 1)
-    grid, cues = exchange.import_text(text, p)
-    assert [c.at(grid) for c in cues] == pytest.approx([c.at(DRUMMER) for c in p.cues])
+    back = exchange.import_text(text, p)
+    assert [c.at(back.grid) for c in back.cues] == pytest.approx([c.at(DRUMMER) for c in p.cues])
 
 
 def test_export_covers_first_to_last_heard_beat() -> None:
     evidence = heard_demo("Copper Ferry")[1]
     p = pr.follow_recording(pr.propose(evidence.heard, 97.2), evidence.heard)
-    times, _ = beatlist.read(exchange.export_text(p, evidence, "Copper Ferry", 97.2, as_jams=False))
+    times, _ = beatlist.read(exchange.export_text(subject(p, evidence), as_jams=False))
     assert times[0] == pytest.approx(evidence.heard.times[0], abs=0.02)
     assert times[-1] == pytest.approx(evidence.heard.times[-1], abs=0.02)
     with pytest.raises(Refused, match="no grid"):
-        exchange.export_text(Preparation(), evidence, "x", 1.0, as_jams=True)
+        exchange.export_text(subject(Preparation(), evidence), as_jams=True)
 
 
 def test_write_leaves_nothing_half_done(tmp_path) -> None:
