@@ -16,6 +16,11 @@ def data_folder() -> Path:
     return Path(platformdirs.user_data_dir("mervid", appauthor=False))
 
 
+def recipes_folder() -> Path:
+    """The user's own cue recipes."""
+    return data_folder() / "recipes"
+
+
 def cache_folder() -> Path:
     """Decoded audio, which may be deleted at any time: $MERVID_CACHE, or the platform's place for caches."""
     own = os.environ.get("MERVID_CACHE")

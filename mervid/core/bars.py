@@ -22,6 +22,7 @@ Floats = NDArray[np.float64]
 PLACES = 16
 _QUIET = 40.0
 _NEAR_S = 0.25
+_RINGS = 0.3
 
 
 @attrs.frozen(eq=False)
@@ -81,13 +82,13 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
     times = grid.time_at(starts)
     # a bar counts when more than half of it sounds
     middle = (times[1:] + times[:-1]) / 2
-    if len(evidence.heard.times):
-        # a last hit that rings on makes no bar of its own
-        off = min(off, max(float(evidence.heard.times[-1]), float(times[-2])))
     inside = np.flatnonzero((middle > on) & (middle < off) & (times[1:] > 0) & (times[:-1] > -0.3))
     if len(inside) < 2:
         return None
     starts, times = starts[inside[0] : inside[-1] + 2], times[inside[0] : inside[-1] + 2]
+    rhythm = _pattern(evidence.attack, grid, starts)
+    kept = _without_ring(rhythm)
+    starts, times, rhythm = starts[: kept + 1], times[: kept + 1], rhythm[:kept]
     colour = _means(evidence.colour.astype(float), TONE_FPS, times)
     level = colour.mean(axis=1)
     spread = colour.std(axis=0) + 1e-3 + 0.05 * colour.std()
@@ -107,12 +108,21 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
         times,
         (colour - colour.mean(axis=0)) / spread,
         chroma.reshape(len(starts) - 1, -1),
-        _pattern(evidence.attack, grid, starts),
+        rhythm,
         drums,
         voice,
         (level - level.mean()) / (level.std() + 1e-6),
         opens,
     )
+
+
+def _without_ring(rhythm: Floats) -> int:
+    """How many bars are left without a last one or two in which nothing is struck after the first beat."""
+    after = rhythm[:, 2:].mean(axis=1)
+    count, usual = len(rhythm), float(np.median(after))
+    while count > max(2, len(rhythm) - 2) and after[count - 1] < _RINGS * usual:
+        count -= 1
+    return count
 
 
 def _means(x: Floats, rate: float, edges: Floats) -> Floats:

@@ -32,6 +32,14 @@ class Phrase:
     hand: bool = False
 
 
+def letter_number(letter: str) -> int:
+    """0 for A, 1 for B ... 26 for A2: so that what is alike looks alike."""
+    if not letter or not letter[0].isascii() or not letter[0].isalpha():
+        return 0
+    rest = letter[1:]
+    return ord(letter[0].upper()) - 65 + 26 * (int(rest) - 1 if rest.isdigit() and int(rest) > 0 else 0)
+
+
 @attrs.frozen
 class Form:
     """Phrases in order, and the beat on which the last one ends."""

@@ -88,7 +88,10 @@ def _describe(bars: Bars, found: Outline) -> _Heard:
         busier.append(busy[second].mean() - busy[first].mean())
     hits = np.array([strokes[p].mean() for p in parts])
     returns = np.array([(found.letters == x).sum() for x in found.letters], float)
-    again = [int(x) for x, n in zip(found.letters, returns, strict=True) if n > 1]
+    # an intro that returns as the outro is no verse
+    inner = found.letters[1:-1].tolist()
+    again = [x for x in inner if inner.count(x) > 1]
+    again = again or [int(x) for x, n in zip(found.letters, returns, strict=True) if n > 1]
     return _Heard(
         level,
         level > level.max() - _TOP,

@@ -103,7 +103,7 @@ def read(times: Floats, down: Bools | None = None, *, bar: int = 4) -> Reading:
     line = start + period * x
     residual = y - (smooth if wanders else line)
     used = once & (weight > 0)
-    scatter = _scale(residual[used])
+    scatter = _spread(residual[used])
     spread = float(np.sum((x[used] - x[used].mean()) ** 2))
     period_sd = scatter / np.sqrt(max(spread, 1e-9))
     downs = np.zeros(0) if down is None else beats[_bar_lines(numbers[used & down], bar) - numbers[0]]
@@ -168,6 +168,18 @@ def theil_sen(x: Floats, y: Floats) -> tuple[float, float]:
 def _scale(residual: Floats) -> float:
     """Standard deviation by the median of absolute residuals; `_LEAST_SCALE` at least."""
     return max(_LEAST_SCALE, 1.4826 * float(np.median(np.abs(residual - np.median(residual)))))
+
+
+def _spread(residual: Floats) -> float:
+    """Standard deviation by the biweight midvariance (Lax, J. Am. Stat. Assoc. 80, 1985); `_LEAST_SCALE` at least.
+
+    Twice as exact as `_scale` for as many taps, and as little moved by strays.
+    """
+    middle = float(np.median(residual))
+    u = (residual - middle) / (9 * max(_LEAST_SCALE, float(np.median(np.abs(residual - middle)))))
+    d, v = (residual - middle)[np.abs(u) < 1], 1 - u[np.abs(u) < 1] ** 2
+    below = float(np.sum(v * (5 * v - 4)))
+    return max(_LEAST_SCALE, float(np.sqrt(len(residual) * np.sum(d**2 * v**4)) / max(abs(below), 1e-9)))
 
 
 def _biweight(x: Floats, y: Floats, start: float, slope: float, use: Bools) -> tuple[float, float, Floats]:

@@ -15,7 +15,8 @@ class Command:
     Attributes
     ----------
     keys : the shortcut; empty where there is none
-    name, argument : the request: `_ask_NAME(argument)` of the Align stage, or `_do_NAME` of the window with `window`
+    name, argument : the request: `_ask_NAME(argument)` of a stage, or `_do_NAME` of the window with `window`
+    stage : the stage it belongs to; empty where both know it
     words : what it does, as menus and the finder say it
     group : under which heading it stands
     """
@@ -26,12 +27,31 @@ class Command:
     words: str
     group: str
     window: bool = False
+    stage: str = ""
 
 
-LOOK, EAR, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM = (
-    "Look and go", "By ear", "Whole grid", "Beats and bars", "Pins", "The chosen part", "Cues", "Trust", "Program",
+ALIGN, PHRASE_STAGE = "align", "phrase"
+NUMBERED = {"cue-number", "cue-into"}
+"""Requests with a key for each slot, told in one line."""
+
+
+LOOK, EAR, GRID, COUNT, PINS, PART, PHRASES, CUES, TRUST, PROGRAM = (
+    "Look and go", "By ear", "Whole grid", "Beats and bars", "Pins", "The chosen part", "Phrases", "Cues", "Trust",
+    "Program",
 )  # fmt: skip
-GROUPS = (LOOK, EAR, GRID, COUNT, PINS, PART, CUES, TRUST, PROGRAM)
+GROUPS = (LOOK, EAR, GRID, COUNT, PINS, PART, PHRASES, CUES, TRUST, PROGRAM)
+EVERYWHERE = {
+    "step",
+    "step-bar",
+    "step-phrase",
+    "cue",
+    "cue-number",
+    "lock",
+    "notes",
+    "tap-page",
+    "tour",
+}
+"""Requests of the Align stage that are carried out whatever stage is seen."""
 
 
 def _all() -> tuple[Command, ...]:
@@ -54,8 +74,8 @@ def _all() -> tuple[Command, ...]:
             ("Right", "step", 1, "One beat on"),
             ("Shift+Left", "step-bar", -1, "One bar back"),
             ("Shift+Right", "step-bar", 1, "One bar on"),
-            ("Ctrl+Left", "step-phrase", -1, "Eight bars back"),
-            ("Ctrl+Right", "step-phrase", 1, "Eight bars on"),
+            ("Ctrl+Left", "step-phrase", -1, "One phrase back"),
+            ("Ctrl+Right", "step-phrase", 1, "One phrase on"),
             ("W", "leaf", None, "Turn the leaf of tools at the right"),
         )),
         (EAR, (
@@ -127,7 +147,8 @@ def _all() -> tuple[Command, ...]:
         (CUES, (
             ("C", "cue", False, "Set a cue on the nearest downbeat"),
             ("Shift+C", "cue", True, "Set a cue just here"),
-            *((str(n + 1), "jump-number", n, f"Jump to cue {n + 1}") for n in range(9)),
+            *((str(n + 1), "cue-number", n, f"Cue {n + 1}: go there; in Phrase, set it where there is none")
+              for n in range(8)),
         )),
         (TRUST, (
             ("X", "seen", None, "This place is right: mark it as seen, and on to the next"),
@@ -136,7 +157,37 @@ def _all() -> tuple[Command, ...]:
             ("Shift+W", "notes", None, "Write a note"),
         )),
     ]  # fmt: skip
+    phrase: list[tuple[str, tuple[tuple[str, str, object, str], ...]]] = [
+        (PHRASES, (
+            ("Up", "phrase-by", -1, "The phrase before"),
+            ("Down", "phrase-by", 1, "The next phrase"),
+            ("S", "split-here", None, "Split: a phrase begins on the bar line at the playhead"),
+            ("Backspace", "merge", None, "Merge the chosen phrase with the one before"),
+            ("Alt+Left", "shift-start", -1, "Begin the chosen phrase a bar earlier"),
+            ("Alt+Right", "shift-start", 1, "Begin the chosen phrase a bar later"),
+            ("R", "next-role", 1, "Next role for the chosen phrase"),
+            ("Shift+R", "next-role", -1, "Role before for the chosen phrase"),
+            ("L", "next-letter", None, "Next letter for the chosen phrase"),
+            ("F", "as-heard", None, "Phrases as they are heard: forget what hands did"),
+            ("O", "count-toggle", None, "Count bars from the drop, or from the first downbeat"),
+            ("Shift+O", "count-here", None, "Count bars from the bar line at the playhead"),
+            ("E", "line", None, "Write the line of words"),
+            ("K", "try-skip", None, "Hear the next skip from chorus to chorus"),
+        )),
+        (CUES, (
+            ("N", "standby", None, "Set a standby cue"),
+            *((f"Shift+{n + 1}", "cue-into", n, f"Set cue {n + 1} here, whatever stands in it") for n in range(8)),
+            ("Delete", "delete-cue", None, "Delete the chosen cue"),
+            ("J", "hear-loop", None, "Go round the loop of the chosen cue"),
+            ("A", "apply", None, "Apply the recipe in hand"),
+            ("Shift+A", "apply-all", None, "Apply the recipe in hand to the tracks chosen at the left"),
+            ("G", "recipe-page", None, "The recipe in words"),
+            ("P", "player-page", None, "The player that stands in"),
+            ("Q", "skips-page", None, "Skips"),
+        )),
+    ]  # fmt: skip
     program = (
+        ("F2", "to-align", "Stage: Align"), ("F3", "to-phrase", "Stage: Phrase"),
         ("/", "find", "Find a command"), ("F1", "keys", "All keys"), ("Space", "play", "Play or pause"),
         ("K", "click", "Reference beat on or off"), ("Shift+K", "next-beat", "Next reference beat"),
         ("Ctrl+K", "split", "Split: the track in one ear, the reference beat in the other"),
@@ -149,7 +200,14 @@ def _all() -> tuple[Command, ...]:
         ("Ctrl+Shift+E", "export-beats", "Export a beat list"), ("Ctrl+I", "import", "Import beats"),
         ("Ctrl+N", "night", "Day or night"),
     )  # fmt: skip
-    out = [Command(k, name, x, words, group) for group, part in rows for k, name, x, words in part]
+    out = [
+        Command(k, name, x, words, group, stage="" if name in EVERYWHERE else ALIGN)
+        for group, part in rows
+        for k, name, x, words in part
+    ]
+    out += [
+        Command(k, name, x, words, group, stage=PHRASE_STAGE) for group, part in phrase for k, name, x, words in part
+    ]
     heard = {"click", "next-beat", "split", "beat-halves", "loop", "loop-longer", "loop-shorter", "half-speed"}
     out += [Command(k, name, None, words, EAR if name in heard else PROGRAM, window=True) for k, name, words in program]
     return tuple(out)
@@ -162,6 +220,9 @@ MOUSE = (
     ("Shift+drag in the overview", "Choose a part"),
     ("Drag a zone's edge in the overview", "Move the edge of a mix zone"),
     ("Drag a track onto another in the list", "Borrow the grid of the one for the other"),
+    ("Drag the end of a row in the ladder", "The next phrase begins there, on a bar line"),
+    ("Drag a cue in the ladder", "Move it; freely with Shift"),
+    ("Right click a row in the ladder", "Roles, split, merge"),
     ("Shift while dragging", "No snapping to attacks"),
     ("Esc while dragging", "Leave it as it was"),
 )

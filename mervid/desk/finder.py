@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from .commands import COMMANDS, GROUPS, MOUSE, found
+from .commands import COMMANDS, CUES, GROUPS, MOUSE, NUMBERED, found
 from .theme.style import font
 
 ITEM = Qt.ItemDataRole.UserRole
@@ -94,7 +94,7 @@ def fill_menu(menu: QMenu, do: object) -> None:
     for group in GROUPS:
         part = menu.addMenu(group)
         assert part is not None
-        for command in (c for c in COMMANDS if c.group == group and c.name != "jump-number"):
+        for command in (c for c in COMMANDS if c.group == group and c.name not in NUMBERED):
             # the key is shown, not bound again
             action = part.addAction(f"{command.words}\t{command.keys}")
             assert action is not None
@@ -123,9 +123,10 @@ class KeySheet(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         parts: list[tuple[str, list[tuple[str, str]]]] = []
         for group in GROUPS:
-            rows = [(c.keys, c.words) for c in COMMANDS if c.group == group and c.name != "jump-number"]
-            if any(c.name == "jump-number" for c in COMMANDS if c.group == group):
-                rows.append(("1 to 9", "Jump to a cue"))
+            rows = [(c.keys, c.words) for c in COMMANDS if c.group == group and c.name not in NUMBERED]
+            if group == CUES:
+                rows.append(("1 to 8", "Go to a cue; in Phrase, set it where there is none"))
+                rows.append(("Shift+1 to 8", "Set a cue here, whatever stands in its slot"))
             parts.append((group, rows))
         parts.append(("By mouse", list(MOUSE)))
         columns = QHBoxLayout(self)

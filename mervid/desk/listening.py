@@ -40,7 +40,7 @@ class Listening(QObject):
         player.playing_changed.connect(t.dress)
         player.program_changed.connect(self._programmed)
         player.output_changed.connect(t.show_output)
-        player.moved.connect(lambda at: t.show_position(at, bench.grid))
+        player.moved.connect(lambda at: t.show_position(at, bench.shown, bench.form))
         player.said.connect(bench.said)
         t.show_output(player.output_name)
 

@@ -60,7 +60,7 @@ class TrackModel(QAbstractListModel):
         super().__init__()
         self._bench = bench
         self.rows: list[Track] = []
-        self._tempo: dict[tuple[int, int], tuple[str, str]] = {}
+        self._tempo: dict[tuple[int, int], tuple[str, str, int]] = {}
         bench.tracks_changed.connect(self.refresh)
         bench.progress_changed.connect(self._progress)
 
@@ -124,10 +124,16 @@ class TrackModel(QAbstractListModel):
         key = (track.id, track.head)
         if key not in self._tempo:
             p = self._bench.library.history(track.id).preparation
-            self._tempo[key] = (f"{tempo(p.grid)} BPM" if p.grid else "no beats heard", p.readiness)
-        words, readiness = self._tempo[key]
+            words = f"{tempo(p.grid)} BPM" if p.grid else "no beats heard"
+            self._tempo[key] = (words, p.readiness, len(p.cues))
+        words, readiness, _ = self._tempo[key]
         words = f"{words.removesuffix(' BPM')}  {track.kind}" if track.kind else words
         return (f"{words}  {clock(track.duration)}", readiness, None)
+
+    def has_cues(self, track: Track) -> bool:
+        """Whether a heard track has any cue."""
+        self.state_of(track)
+        return self._tempo.get((track.id, track.head), ("", "", 0))[2] > 0
 
 
 class _Painter(QStyledItemDelegate):
@@ -237,11 +243,17 @@ class TrackList(QListView):
         self.setAccessibleName("Tracks")
         self.setUniformItemSizes(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         selection = self.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(self._current)
         bench.track_opened.connect(self._follow)
         bench.tracks_changed.connect(self._follow)
+
+    def chosen_ids(self) -> list[int]:
+        """The tracks that are chosen, in order; with Ctrl or Shift several are."""
+        rows = sorted(i.row() for i in self.selectedIndexes())
+        return [self.tracks.rows[r].id for r in rows if r < len(self.tracks.rows)]
 
     def _current(self, index: QModelIndex) -> None:
         if index.isValid():

@@ -5,9 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
 
-from ..core import reference
-from ..core.grid import Grid
+from ..core import phrases, reference
+from ..core.forms import Form
 from ..core.playback import Program
+from ..core.preparation import Preparation
 from .theme.style import Theme, icon
 from .words import clock
 
@@ -38,11 +39,19 @@ class Transport(QFrame):
         self.place = self._figure("–", 62, "Bar and beat")
         self.time = self._figure("0:00.000", 92, "Where the playhead is")
         self.tempo = self._figure("–", 72, "Tempo of the grid at the playhead")
+        self.to_phrase = self._figure("–", 56, "Bars and beats until the next phrase begins, counting down")
+        self.to_cue = self._figure("–", 56, "Bars and beats until the next cue, counting down")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 14, 6)
         row.setSpacing(10)
         row.addWidget(self.play)
-        for name, label in (("BAR.BEAT", self.place), ("TIME", self.time), ("TEMPO HERE", self.tempo)):
+        for name, label in (
+            ("BAR.BEAT", self.place),
+            ("TIME", self.time),
+            ("TEMPO HERE", self.tempo),
+            ("TO PHRASE", self.to_phrase),
+            ("TO CUE", self.to_cue),
+        ):
             row.addLayout(_named(name, label))
         row.addSpacing(4)
         row.addLayout(self._reference())
@@ -223,15 +232,21 @@ class Transport(QFrame):
         self.output.setAccessibleName(f"Output: {name}")
         self.output.setToolTip(f"{name}. Choose where the sound goes")
 
-    def show_position(self, position: float, grid: Grid | None) -> None:
-        """Bar.beat, time and tempo at the playhead."""
+    def show_position(self, position: float, p: Preparation, form: Form | None) -> None:
+        """Bar.beat, time and tempo at the playhead; bars and beats until the next phrase and the next cue."""
         self.time.setText(clock(position, digits=3))
+        grid = p.grid
         if grid is None:
-            self.place.setText("–")
-            self.tempo.setText("–")
+            for label in (self.place, self.tempo, self.to_phrase, self.to_cue):
+                label.setText("–")
             return
-        self.place.setText(grid.name_at(float(grid.beat_at(position))))
+        beat = float(grid.beat_at(position))
+        self.place.setText(phrases.place_of(grid, beat, p.origin))
         self.tempo.setText(f"{grid.tempo_at(position):.2f}")
+        goal = phrases.next_start(form, beat) if form is not None else None
+        self.to_phrase.setText(phrases.until(grid, beat, goal) if goal is not None else "–")
+        ahead = [b for b in (float(grid.beat_at(c.at(grid))) for c in p.cues) if b > beat + 1e-6]
+        self.to_cue.setText(phrases.until(grid, beat, min(ahead)) if ahead else "–")
 
 
 def _bars(n: int) -> str:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyS
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
+    QButtonGroup,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -29,18 +30,28 @@ from PyQt6.QtWidgets import (
 from ..core import preparation
 from ..core.audio import SUFFIXES
 from ..core.ranges import TempoRange
+from ..formats import exchange
+from ..store.batch import Outcome
+from ..store.library import READY
 from . import handover, tempo_ranges
-from .commands import COMMANDS, Command
+from .batch_report import BatchReport
+from .commands import ALIGN, COMMANDS, PHRASE_STAGE, Command
 from .finder import Edits, Finder, KeySheet, fill_menu
 from .parts import Empty, KeepKeys, Note
 from .player import Player
 from .stages.align import AlignStage
+from .stages.phrase import PhraseStage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme, icon
 from .track_list import TrackList
 from .transport import Transport
 from .workbench import Workbench
+
+STAGES = (
+    ("Align", "Tempo, pins, downbeats, drift (F2)"),
+    ("Phrase", "The form of the track, cues, loops, recipes (F3)"),
+)
 
 
 def dropped_paths(urls: list[QUrl]) -> list[Path]:
@@ -66,12 +77,14 @@ class Window(QMainWindow):
     def __init__(self, bench: Workbench, player: Player) -> None:
         super().__init__()
         self.bench, self.player = bench, player
+        self._stage = 0
         self.setWindowTitle("Mervid")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
         self.transport = Transport()
         self.align = AlignStage(bench, player, self.transport)
+        self.phrase = PhraseStage(bench, player)
         self.list = TrackList(bench)
         self.note = Note()
         self._build()
@@ -81,7 +94,7 @@ class Window(QMainWindow):
         self._own_keys()
         self.dress()
         self._shown()
-        self._choose_page()
+        self.go_to_stage(0)
         self.first.setFocus()
 
     # building
@@ -110,6 +123,7 @@ class Window(QMainWindow):
         self.pages = QStackedWidget()
         self.pages.addWidget(Empty(self.first))
         self.pages.addWidget(self.align)
+        self.pages.addWidget(self.phrase)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(side)
@@ -144,9 +158,16 @@ class Window(QMainWindow):
         mark.setObjectName("wordmark")
         row.addWidget(mark)
         row.addSpacing(24)
-        self.stage = QLabel("Align")
-        self.stage.setObjectName("stage")
-        row.addWidget(self.stage, 0, Qt.AlignmentFlag.AlignBottom)
+        self.stages = QButtonGroup(self)
+        for i, (text, tip) in enumerate(STAGES):
+            b = QPushButton(text)
+            b.setObjectName("stage")
+            b.setCheckable(True)
+            b.setToolTip(tip)
+            b.setAccessibleDescription(tip)
+            self.stages.addButton(b, i)
+            row.addWidget(b, 0, Qt.AlignmentFlag.AlignBottom)
+        self.stages.idClicked.connect(self.go_to_stage)
         row.addStretch(1)
         self.buttons: dict[str, QToolButton] = {}
 
@@ -168,10 +189,11 @@ class Window(QMainWindow):
         button("redo", "Redo", "Redo (Ctrl+Shift+Z)", self.bench.redo)
         hand_over = button("export", "Hand over", "Export or import beats", lambda: None)
         menu = QMenu(hand_over)
-        menu.addAction("Export JAMS…   Ctrl+E", lambda: self.export_dialog(".jams"))
-        menu.addAction("Export beat list…   Ctrl+Shift+E", lambda: self.export_dialog(".beats.txt"))
+        keys = {exchange.JAMS: "\tCtrl+E", exchange.BEATS: "\tCtrl+Shift+E"}
+        for ending, words in exchange.FORMS.items():
+            menu.addAction(f"{words}…{keys.get(ending, '')}", lambda e=ending: self.export_dialog(e))
         menu.addSeparator()
-        menu.addAction("Import beats…   Ctrl+I", self.import_dialog)
+        menu.addAction("Import beats, phrases, cues…\tCtrl+I", self.import_dialog)
         hand_over.setMenu(menu)
         hand_over.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         button("lock", "Lock", "Lock or unlock this track (Ctrl+L)", lambda: self.align.ask("lock"))
@@ -198,8 +220,15 @@ class Window(QMainWindow):
         b.advice.changed.connect(
             lambda: self.keep_key.setEnabled(b.advice.opinion is not None or b.compare.look is not None)
         )
-        self.align.reading.connect(self.transport.hover.setText)
+        for stage in (self.align, self.phrase):
+            stage.reading.connect(self.transport.hover.setText)
         self.list.lent.connect(self._lent)
+        selection = self.list.selectionModel()
+        if selection is not None:
+            selection.selectionChanged.connect(lambda *_: self.phrase.show_chosen_tracks(len(self.list.chosen_ids())))
+        self.phrase.batch_wanted.connect(self._recipe_over_tracks)
+        self.phrase.state.batch_step.connect(self._batch_step)
+        self.phrase.state.batch_done.connect(self._batch_done)
 
     def _keys(self) -> None:
         def act(keys: str, do: object) -> QAction:
@@ -209,20 +238,72 @@ class Window(QMainWindow):
             self.addAction(a)
             return a
 
+        by_key: dict[str, list[Command]] = {}
         for command in COMMANDS:
-            key = act(command.keys, lambda _=False, c=command: self._key(c))
-            if command.keys == "Return":
+            by_key.setdefault(command.keys, []).append(command)
+        for keys, commands in by_key.items():
+            key = act(keys, lambda _=False, c=commands: self._key(c))
+            if keys == "Return":
                 # fields and lists have it, except while there is something to keep
                 self.keep_key = key
                 key.setEnabled(False)
         act("Ctrl+Y", self.bench.redo)
 
     def run(self, command: Command) -> None:
-        """Do what a command says."""
+        """Do what a command says, in its own stage."""
         if command.window:
             getattr(self, f"_do_{command.name.replace('-', '_')}")()
+            return
+        if command.stage and command.stage != self.seen:
+            self.go_to_stage([ALIGN, PHRASE_STAGE].index(command.stage))
+        if self.seen == PHRASE_STAGE and self.phrase.can(command.name):
+            self.phrase.ask(command.name, command.argument)
         else:
             self.align.ask(command.name, command.argument)
+
+    @property
+    def seen(self) -> str:
+        """The stage that is seen."""
+        return PHRASE_STAGE if self._stage == 1 else ALIGN
+
+    def go_to_stage(self, number: int) -> None:
+        """Show Align (0) or Phrase (1)."""
+        self._stage = number
+        self.align.listening.end_tour()
+        self._choose_page()
+        button = self.stages.button(number)
+        if button is not None:
+            button.setChecked(True)
+
+    def _do_to_align(self) -> None:
+        self.go_to_stage(0)
+
+    def _do_to_phrase(self) -> None:
+        self.go_to_stage(1)
+
+    # a recipe over many tracks
+
+    def _recipe_over_tracks(self) -> None:
+        ids = self.list.chosen_ids()
+        if ids:
+            self.phrase.state.apply_to(ids)
+
+    def _batch_step(self, done: int, of: int) -> None:
+        if of > 3:
+            self.note.say("done", f"Recipe: {done} of {of} tracks …")
+
+    def _batch_done(self, outcomes: list[Outcome]) -> None:
+        recipe = self.phrase.state.recipe
+        report = BatchReport(self, recipe.name if recipe is not None else "", outcomes)
+        report.taken_back.connect(self._batch_back)
+        report.open()
+
+    def _batch_back(self) -> None:
+        undone, kept = self.phrase.state.take_batch_back()
+        words = f"Taken back in {undone} track{'s' if undone != 1 else ''}."
+        if kept:
+            words += f" Changed since, so left as they are: {', '.join(kept[:4])}{' …' if len(kept) > 4 else ''}."
+        self.note.say("done", words)
 
     def _do_play(self) -> None:
         self._space()
@@ -314,6 +395,7 @@ class Window(QMainWindow):
         for widget, keys in (
             (self.list, move | edit),
             (self.align.readings.cues, move | edit),
+            (self.phrase.panel.cues, move | edit),
             *((t, move | edit) for t in (self.align.tables.pins, self.align.tables.bars, self.align.tables.spots)),
             *((s.slider, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}) for s in self.align.readings.tolerances),
             (self.transport.balance, move | {Qt.Key.Key_Left, Qt.Key.Key_Right}),
@@ -322,7 +404,15 @@ class Window(QMainWindow):
         for button in self.findChildren(QAbstractButton):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
-    def _key(self, command: Command) -> None:
+    def _key(self, commands: list[Command]) -> None:
+        here = [c for c in commands if c.window or c.stage in ("", self.seen)]
+        if not here:
+            other = commands[0]
+            place = "Align" if other.stage == ALIGN else "Phrase"
+            self.note.say("refused", f"In {place}, {other.keys} is: {other.words[0].lower()}{other.words[1:]}.")
+            return
+        # what belongs to the stage that is seen goes before what is known everywhere
+        command = min(here, key=lambda c: c.stage != self.seen)
         # letters belong to a text field while one is being typed in
         if command.window or not isinstance(QApplication.focusWidget(), QLineEdit | QPlainTextEdit):
             self.run(command)
@@ -350,15 +440,21 @@ class Window(QMainWindow):
         self.update()
 
     def _choose_page(self) -> None:
-        page = 1 if self.list.tracks.rows else 0
+        page = 1 + self._stage if self.list.tracks.rows else 0
+        for b in self.stages.buttons():
+            b.setEnabled(page > 0)
         if page != self.pages.currentIndex():
             self.pages.setCurrentIndex(page)
-            (self.align.fold if page else self.first).setFocus()
+            (self.first, self.align.fold, self.phrase.ladder)[page].setFocus()
 
     def _counts(self) -> None:
         waiting = sum(self.list.tracks.state_of(t)[1] in ("", preparation.DRAFT) for t in self.list.tracks.rows)
-        self.stage.setText(f"Align   {waiting}" if waiting else "Align")
-        self.stage.setToolTip(f"{waiting} tracks are not checked yet")
+        bare = sum(t.state == READY and not self.list.tracks.has_cues(t) for t in self.list.tracks.rows)
+        for i, (count, why) in enumerate(((waiting, "not checked yet"), (bare, "without cues"))):
+            button, (text, tip) = self.stages.button(i), STAGES[i]
+            if button is not None:
+                button.setText(f"{text}   {count}" if count else text)
+                button.setToolTip(f"{tip}. {count} track{'s are' if count != 1 else ' is'} {why}")
 
     def _opened(self) -> None:
         self._shown()
@@ -371,7 +467,7 @@ class Window(QMainWindow):
 
     def _shown(self) -> None:
         b = self.bench
-        self.transport.show_position(self.player.position, b.shown.grid)
+        self.transport.show_position(self.player.position, b.shown, b.form)
         if b.shown is not b.preparation:
             return
         for name, words in (("undo", b.undo_name), ("redo", b.redo_name)):
@@ -398,12 +494,13 @@ class Window(QMainWindow):
             self.bench.add_files([Path(n) for n in names])
 
     def export_dialog(self, ending: str) -> None:
-        """Choose where to write the open track's beats."""
+        """Choose where to write the open track, in the form that `ending` asks for."""
         t = self.bench.track
         if t is None:
             return
         start = Path(_last_folder("export")) / f"{t.title}{ending}"
-        name, _ = QFileDialog.getSaveFileName(self, "Hand over beats", str(start), "JAMS (*.jams);;Beat list (*.txt)")
+        kind = f"{exchange.FORMS[ending]} (*.{ending.rsplit('.', 1)[1]})"
+        name, _ = QFileDialog.getSaveFileName(self, "Hand over", str(start), kind)
         if name:
             path = Path(name)
             if not path.suffix:
@@ -415,7 +512,7 @@ class Window(QMainWindow):
         """Choose a file of beats."""
         if self.bench.track is None:
             return
-        kinds = "Beats (*.jams *.json *.txt *.beats *.csv *.tsv);;All files (*)"
+        kinds = "Beats, labels, tempo maps (*.jams *.json *.txt *.beats *.csv *.tsv *.mid *.wav);;All files (*)"
         name, _ = QFileDialog.getOpenFileName(self, "Import beats", _last_folder("export"), kinds)
         if name:
             handover.import_beats(self.bench, Path(name))

@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ..core import drift, fitting, fold, guidance, preparation, ranges
+from ..core import drift, fitting, fold, guidance, phrases, preparation, ranges, recipes
 from ..core.analysis import Evidence
 from ..core.drift import Summary, Trace
 from ..core.errors import FormatError, MervidError, Refused
 from ..core.evidence import SNAP_REACH, attack_near
+from ..core.forms import Form
 from ..core.grid import Grid
 from ..core.guided import Hint
 from ..core.preparation import Preparation
@@ -72,6 +73,7 @@ class Workbench(QObject):
         self.offers: dict[str, Offer] = {}
         self.range: TempoRange | None = None
         self._heard: tuple[object, Heard] | None = None
+        self._form: tuple[tuple[object, ...], Form | None] | None = None
         self._wanted: str | None = None
         self._asked: object = None
         self._changed: set[int] = set()
@@ -351,6 +353,23 @@ class Workbench(QObject):
         return self.shown.grid
 
     @property
+    def form(self) -> Form | None:
+        """The phrases of the open track, kept or heard; of what is saved, while something is dragged."""
+        p = self.shown if self.shown.form is not None else self.preparation
+        if p.form is not None:
+            return p.form
+        key = (self.evidence, p.grid, self.duration)
+        if self._form is None or any(a is not b for a, b in zip(self._form[0][:2], key[:2], strict=True)):
+            self._form = (key, phrases.form_of(p, self.evidence, self.duration))
+        return self._form[1]
+
+    @property
+    def vocal(self) -> float | None:
+        """Where a voice is first heard in the open track, s."""
+        grid = self.preparation.grid
+        return recipes.vocal_start(self.evidence, grid) if grid is not None else None
+
+    @property
     def duration(self) -> float:
         """Length of the open track, s."""
         if self.waveform is not None:
@@ -399,6 +418,9 @@ class Workbench(QObject):
             return
         try:
             value = preparation.set_readiness(self.preparation, readiness)
+            if readiness != preparation.DRAFT and value.form is None:
+                # what was checked stays, whatever a later version of Mervid hears
+                value = attrs.evolve(value, form=self.form)
         except Refused as e:
             self.said.emit("refused", str(e))
             return
@@ -465,6 +487,19 @@ class Workbench(QObject):
             history = self.library.history(self.track.id)
         except MervidError as e:
             self.said.emit("refused" if isinstance(e, Refused) else "problem", str(e))
+            return
+        self._show(history.preparation, history.undo, history.redo)
+        self.shown_changed.emit()
+        self.tracks_changed.emit()
+
+    def reread(self) -> None:
+        """What is kept of the open track may have been changed by others: show it."""
+        if self.track is None:
+            return
+        try:
+            history = self.library.history(self.track.id)
+        except MervidError as e:
+            self.said.emit("problem", str(e))
             return
         self._show(history.preparation, history.undo, history.redo)
         self.shown_changed.emit()

@@ -290,14 +290,14 @@ class AlignStage(Requests, PartRequests, EarRequests, QWidget):
         self.spots.show_sound(b.samples, rate, b.attack, self._message())
         onsets = (b.onset_times, b.onset_strengths)
         self.closeup.show_sound(b.waveform, b.samples, b.evidence, onsets, self._message())
-        self.closeup.show_preparation(b.shown)
+        self.closeup.show_preparation(b.shown, b.form)
 
     def _shown(self) -> None:
         self.listening.grid_changed()
         self._show_meter()
         self._show_above()
         self._show_fold()
-        self.closeup.show_preparation(self.bench.shown)
+        self.closeup.show_preparation(self.bench.shown, self.bench.form)
         self._checked()
 
     def _checked(self) -> None:
@@ -325,7 +325,7 @@ class AlignStage(Requests, PartRequests, EarRequests, QWidget):
         trace = found[0] if found else None
         if b.grid is None or not 0 <= self.chosen_pin < len(b.grid.pins):
             self.choose_pin(-1)
-        self.overview.show_preparation(b.shown, trace, b.advice.unsure())
+        self.overview.show_preparation(b.shown, trace, b.advice.unsure(), b.form)
         self.trace.show_trace(b.shown, trace, b.heard.confidence if b.heard is not None else None, b.duration)
         self._show_readings()
 

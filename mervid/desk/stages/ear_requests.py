@@ -16,7 +16,7 @@ else:
     Stage = object
 
 PHRASE = 8
-"""Bars to a phrase, until the phrases of a track are known."""
+"""Bars to a phrase, where the phrases of a track are not known."""
 TAP_PAGE = 3
 
 
@@ -80,7 +80,20 @@ class EarRequests(Stage):
         self.player.seek(float(grid.time_at(grid.bar_start(goal))))
 
     def _ask_step_phrase(self, phrases: object) -> None:
-        self._ask_step_bar(PHRASE * int(str(phrases)))
+        form, grid, step = self.bench.form, self.bench.grid, int(str(phrases))
+        if form is None or grid is None:
+            self._ask_step_bar(PHRASE * step)
+            return
+        here = float(grid.beat_at(self.player.now()))
+        starts = [q.start for q in form.phrases]
+        ahead = [b for b in starts if (b > here + 0.5 if step > 0 else b < here - 0.5)]
+        if not ahead:
+            return
+        goal = ahead[0] if step > 0 else ahead[-1]
+        if self.player.playing:
+            self.player.jump(round(goal - here))
+        else:
+            self.player.seek(max(0.0, float(grid.time_at(goal))))
 
     # tour
 

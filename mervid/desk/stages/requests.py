@@ -313,7 +313,7 @@ class Requests(Stage):
             if cue.id == cue_id:
                 self.hit(cue)
 
-    def _ask_jump_number(self, number: object) -> None:
+    def _ask_cue_number(self, number: object) -> None:
         cue = cues.in_slot(self.bench.preparation, number) if isinstance(number, int) else None
         if cue is not None:
             self.hit(cue)

@@ -79,6 +79,19 @@ NIGHT = Palette(
     on_hand="#101418",
 )
 
+# grounds of phrases that are alike, light enough for ink and dark enough to tell apart, one for each letter in turn
+_TINTS = {
+    "day": ("#e9dfc6", "#d9e2d5", "#e6d5cb", "#d8dde4", "#e2d8e2", "#dfe0c4", "#d2dfdf", "#eadccf"),
+    "night": ("#3a3a2f", "#2b3d36", "#43332c", "#2c3a47", "#3c3145", "#3b402a", "#283f42", "#463d30"),
+}
+
+
+def tint(palette: Palette, number: int) -> QColor:
+    """The ground of the phrases with one letter: 0 for A, 1 for B ..."""
+    tints = _TINTS[palette.name]
+    return QColor(tints[number % len(tints)])
+
+
 # role of a cue: hue, letter and shape, so that colour is never alone
 ROLES = {
     "first beat": ("#3f3d9e", "F"),

@@ -46,19 +46,39 @@ def small(size: float = 8.5, *, bold: bool = False) -> QFont:
     return font(size, bold=bold)
 
 
-def draw_flag(p: QPainter, x: float, top: float, label: str, role: str) -> QRectF:
-    """A cue's flag on a pole at `x`: hue, letter and shape by role. Returns its rectangle."""
+# how a flag ends, by role: (x from its end, share of its height) from top to bottom
+_ENDS = {
+    "first beat": ((0, 0), (-4, 0.5), (0, 1)),
+    "mid-intro": ((-4, 0), (-4, 0.3), (0, 0.5), (-4, 0.7), (-4, 1)),
+    "vocal": ((-3, 0), (0, 0.25), (0, 0.75), (-3, 1)),
+    "verse": ((0, 0), (-5, 1)),
+    "chorus": ((0, 0), (0, 1)),
+    "break": ((0, 0), (-3, 0.25), (0, 0.5), (-3, 0.75), (0, 1)),
+    "build": ((-6, 0), (0, 1)),
+    "drop": ((-5, 0), (0, 0.5), (-5, 1)),
+    "outro": ((0, 0), (0, 0.5), (-5, 1)),
+    "mid-outro": ((0, 0), (0, 0.4), (-4, 0.4), (-4, 1)),
+    "loop": ((-5, 0), (0, 0.2), (-5, 0.4), (-5, 0.6), (0, 0.8), (-5, 1)),
+}
+
+
+def draw_flag(p: QPainter, x: float, top: float, label: str, role: str, room: float = 1e9) -> QRectF:
+    """A cue's flag on a pole at `x`: hue, letter and shape by role, its words only as far as there is room for them.
+
+    Returns its rectangle.
+    """
     hue, letter = ROLES.get(role, ROLES["own"])
     text = f"{letter} {label}".strip()
     p.setFont(small(8, bold=True))
+    if p.fontMetrics().horizontalAdvance(text) + 13 > room:
+        text = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, max(0, int(room) - 13))
+        text = text if len(text) > 3 else letter
     width = p.fontMetrics().horizontalAdvance(text) + 13
     r = QRectF(x, top, width, 14)
     p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(QColor(hue))
-    notch = QPolygonF(
-        [r.topLeft(), r.topRight(), QPointF(r.right() - 4, r.center().y()), r.bottomRight(), r.bottomLeft()]
-    )
-    p.drawPolygon(notch)
+    end = [QPointF(r.right() + dx, r.top() + y * r.height()) for dx, y in _ENDS.get(role, _ENDS["first beat"])]
+    p.drawPolygon(QPolygonF([r.topLeft(), *end, r.bottomLeft()]))
     p.setPen(QColor("#ffffff"))
     p.drawText(r.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
     return r

@@ -12,6 +12,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from ...core.analysis import Evidence
+from ...core.forms import Form
+from ...core.phrases import place_of
 from ...core.preparation import Preparation
 from ...core.waveform import BASE, Waveform, columns, exact_columns
 from .base import Backdrop, PinView, draw_flag, small
@@ -46,6 +48,7 @@ class CloseUp(PinView):
         self.samples: NDArray[np.float32] | None = None
         self.evidence: Evidence | None = None
         self.preparation = Preparation()
+        self.form: Form | None = None
         self.onsets: tuple[NDArray[np.float64], NDArray[np.float32]] = (np.zeros(0), np.zeros(0, np.float32))
         self.position = 0.0
         self.span = 4.0
@@ -75,9 +78,9 @@ class CloseUp(PinView):
         self._backdrop.forget()
         self.update()
 
-    def show_preparation(self, preparation: Preparation) -> None:
-        """Draw other pins over the same recording."""
-        self.preparation = preparation
+    def show_preparation(self, preparation: Preparation, form: Form | None = None) -> None:
+        """Draw other pins over the same recording, and where phrases begin."""
+        self.preparation, self.form = preparation, form
         self.update()
 
     def set_position(self, position: float) -> None:
@@ -182,6 +185,7 @@ class CloseUp(PinView):
         start, stop = self.time_of(0), self.time_of(self.width())
         self._backdrop.draw(p, self, (self.centre, self.span), lambda inner: self._draw_heard(inner, start, stop))
         self._draw_beats(p, start, stop)
+        self._draw_phrases(p, start, stop)
         for cue in self.preparation.cues:
             t = cue.at(self.preparation.grid)
             if start - 1 <= t <= stop:
@@ -198,6 +202,22 @@ class CloseUp(PinView):
         span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
         box = QRectF(self.width() - 96, 0, 90, TOP)
         p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{span} wide")
+
+    def _draw_phrases(self, p: QPainter, start: float, stop: float) -> None:
+        """A double line where a phrase begins, with what it is."""
+        grid = self.preparation.grid
+        if grid is None or self.form is None:
+            return
+        pal = self.palette_
+        for q in self.form.phrases:
+            t = float(grid.time_at(q.start))
+            if start <= t <= stop:
+                x = self.x_of(t)
+                p.setPen(QPen(pal.color("ink"), 1.6))
+                for dx in (0.0, 4.0):
+                    p.drawLine(QPointF(x + dx, TOP - 8), QPointF(x + dx, self.height() - FOOT))
+                p.setFont(small(8.5, bold=True))
+                p.drawText(QRectF(x + 8, 0, 120, TOP), Qt.AlignmentFlag.AlignVCenter, f"{q.letter} {q.role}")
 
     def _draw_heard(self, p: QPainter, start: float, stop: float) -> None:
         """Waveform and onsets: what stays while pins move."""
@@ -258,7 +278,9 @@ class CloseUp(PinView):
             if down or self.width() / max(1, len(times)) > 34:
                 p.setPen(pal.color("ink" if down else "faint"))
                 p.drawText(
-                    QRectF(x - 30, self.height() - FOOT, 60, FOOT), Qt.AlignmentFlag.AlignCenter, grid.name_at(beat)
+                    QRectF(x - 30, self.height() - FOOT, 60, FOOT),
+                    Qt.AlignmentFlag.AlignCenter,
+                    place_of(grid, beat, self.preparation.origin),
                 )
         if self.halves and len(beats):
             p.setPen(QPen(pal.color("ink", 0.5), 1, Qt.PenStyle.DotLine))

@@ -9,11 +9,13 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from ...core.analysis import Evidence
 from ...core.drift import Trace
+from ...core.forms import Form, letter_number
 from ...core.preparation import Preparation
 from ...core.waveform import Waveform, columns
+from ..theme.palette import tint
 from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_part, small
 
-TOP, RIBBON = 18, 9
+TOP, RIBBON, BAND = 18, 9, 13
 GRAB = 4
 
 
@@ -43,6 +45,7 @@ class Overview(TimeView):
         self.evidence: Evidence | None = None
         self.preparation = Preparation()
         self.trace: Trace | None = None
+        self.form: Form | None = None
         self.unsure: NDArray[np.bool_] = np.zeros(0, bool)
         self.part: tuple[float, float] | None = None
         self._from: float | None = None
@@ -50,10 +53,10 @@ class Overview(TimeView):
         self._zones: tuple[tuple[float, float], ...] = ()
         self.message = ""
         self._backdrop = Backdrop()
-        self.setMinimumHeight(84)
+        self.setMinimumHeight(92)
 
     def sizeHint(self) -> QSize:
-        return QSize(700, 92)
+        return QSize(700, 100)
 
     def show_sound(self, waveform: Waveform | None, evidence: Evidence | None, message: str = "") -> None:
         """Draw another recording; `message` stands in while there is none."""
@@ -62,9 +65,11 @@ class Overview(TimeView):
         self._backdrop.forget()
         self.update()
 
-    def show_preparation(self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_]) -> None:
+    def show_preparation(
+        self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_], form: Form | None = None
+    ) -> None:
         """Draw another preparation over the same recording; `unsure` says which beats of the trace are doubtful."""
-        self.preparation, self.trace, self.unsure = preparation, trace, unsure
+        self.preparation, self.trace, self.unsure, self.form = preparation, trace, unsure, form
         self.update()
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
@@ -136,17 +141,41 @@ class Overview(TimeView):
         if self.waveform is None:
             self.draw_message(p, self.message)
             return
-        top, bottom = TOP, self.height() - RIBBON - 6
-        self._backdrop.draw(p, self, self.preparation.mix_zones, lambda inner: self._draw_sound(inner, top, bottom))
+        band = BAND if self.form is not None and self.preparation.grid is not None else 0
+        top, bottom = TOP + band, self.height() - RIBBON - 6
+        self._backdrop.draw(
+            p, self, (self.preparation.mix_zones, band), lambda inner: self._draw_sound(inner, top, bottom)
+        )
+        if band:
+            self._draw_phrases(p)
         draw_part(p, self, self.part, top, bottom)
         self._draw_ribbon(p, bottom + 4)
         grid = self.preparation.grid
-        for cue in self.preparation.cues:
-            x = self.x_of(cue.at(grid))
+        places = [float(self.x_of(cue.at(grid))) for cue in self.preparation.cues]
+        for cue, x, after in zip(self.preparation.cues, places, [*places[1:], 1e9], strict=False):
             p.setPen(QPen(pal.color("ink"), 1))
             p.drawLine(QPointF(x, 2), QPointF(x, bottom))
-            draw_flag(p, x, 2, cue.name, cue.role)
+            draw_flag(p, x, 2, cue.name, cue.role, room=after - x - 1)
         self.draw_playhead(p)
+
+    def _draw_phrases(self, p: QPainter) -> None:
+        """Over the silhouette: where phrases begin, and which are alike."""
+        pal, grid, form = self.palette_, self.preparation.grid, self.form
+        if grid is None or form is None:
+            return
+        times = grid.time_at([q.start for q in form.phrases] + [form.end])
+        xs = [float(self.x_of(min(max(t, 0.0), self.duration))) for t in times.tolist()]
+        p.setFont(small(7.5, bold=True))
+        for q, a, b in zip(form.phrases, xs[:-1], xs[1:], strict=True):
+            r = QRectF(a, TOP, b - a, BAND - 1)
+            p.fillRect(r, tint(pal, letter_number(q.letter)))
+            p.setPen(QPen(pal.color("ink"), 1))
+            for dx in (0.0, 2.0):
+                p.drawLine(QLineF(a + dx, TOP, a + dx, TOP + BAND - 1))
+            word = f"{q.letter} {q.role}"
+            if p.fontMetrics().horizontalAdvance(word) + 7 > r.width():
+                word = q.letter
+            p.drawText(r.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, word)
 
     def _draw_sound(self, p: QPainter, top: float, bottom: float) -> None:
         """Mix zones and silhouette: what stays while pins move."""
