@@ -106,13 +106,14 @@ def until(grid: Grid, beat: float, goal: float) -> str:
     left = int(np.ceil(goal - beat - _SAME))
     if left <= 0:
         return "0.0"
-    size = grid.beats_per_bar(beat)
-    # whole bars as they are counted back from the goal
-    at = int(grid.bar_index(goal - left + _SAME)[0])
-    last = int(grid.bar_index(goal - _SAME)[0])
-    count = last - at
-    rest = left - float(goal - grid.bar_start(at + 1)) if count > 0 else float(left)
-    return f"{count}.{int(rest)}" if rest < size + _SAME and rest > 0 else f"{count + 1}.0"
+    at = goal - left
+    (here, last), (within, over) = grid.bar_index(np.array([at, goal]) + _SAME)
+    first = int(here) + (float(within) > 0.01)
+    bars = int(last) - first
+    if bars < 0:
+        return f"0.{left}"
+    rest = float(grid.bar_start(first)) - at + float(over)
+    return f"{bars}.{round(rest)}"
 
 
 def next_start(what: Form, beat: float) -> float | None:

@@ -311,6 +311,8 @@ def work_out(p: Preparation, recipe: Recipe, place: Place) -> tuple[Preparation,
     """
     grid = grid_of(p)
     kept = [c for c in p.cues if not c.recipe]
+    # what is placed again is the same cue: so nothing has changed where nothing has
+    former = {(c.beat, c.role): c.id for c in p.cues if c.recipe}
     out = attrs.evolve(p, cues=tuple(kept))
     lines: list[Line] = []
     for rule in recipe.rules:
@@ -332,6 +334,7 @@ def work_out(p: Preparation, recipe: Recipe, place: Place) -> tuple[Preparation,
                 break
             placed.append(beat)
             problem = word or problem
+            made = attrs.evolve(made, id=former.get((made.beat, made.role), made.id))
             out = cues.ordered(out, [*out.cues, made])
         lines.append(Line(rule, tuple(placed), problem))
     return out, Told(tuple(lines))

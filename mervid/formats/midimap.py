@@ -66,7 +66,7 @@ def write(grid: Grid, form: Form | None, cues: tuple[Cue, ...], duration: float)
     for x in labels.of(grid, form, cues):
         tick = max(0, _tick(float(grid.beat_at(x.start)), first, pickup))
         kind = "marker" if x.end > x.start else "cue_marker"
-        events.append((tick, 2, mido.MetaMessage(kind, text=x.text.encode("latin-1", "replace").decode("latin-1"))))
+        events.append((tick, 2, mido.MetaMessage(kind, text=_text(x.text))))
     last = max(points[-1][0], *(t for t, _, _ in events))
     track = mido.MidiTrack()
     before = 0
@@ -77,6 +77,11 @@ def write(grid: Grid, form: Form | None, cues: tuple[Cue, ...], duration: float)
     out = io.BytesIO()
     mido.MidiFile(type=1, ticks_per_beat=TICKS, tracks=[track]).save(file=out)
     return out.getvalue()
+
+
+def _text(words: str) -> str:
+    """In one line, and in the letters that a Standard MIDI File can hold."""
+    return " ".join(words.split()).encode("latin-1", "replace").decode("latin-1")
 
 
 def _tick(beat: float, first: float, pickup: int) -> int:
