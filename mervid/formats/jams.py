@@ -80,7 +80,7 @@ def write(
     Parameters
     ----------
     form : the phrases that are shown, kept or heard
-    line : the line of words that is shown
+    line : the line of words that is shown, kept as `words` for whoever reads it
 
     Raises
     ------
@@ -148,7 +148,8 @@ def write(
                 "cues": [attrs.asdict(c) for c in preparation.cues],
                 "form": attrs.asdict(preparation.form) if preparation.form is not None else None,
                 "origin": preparation.origin,
-                "line": line,
+                "line": preparation.line,
+                "words": line,
             }
         },
     }

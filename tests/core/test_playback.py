@@ -201,3 +201,28 @@ def test_a_reel_tells_its_place_in_a_loop_at_half_speed_and_its_end() -> None:
     reel.change(attrs.evolve(reel.program, loop=None), Jump(to=8.9))
     reel.skip(RATE)
     assert reel.ended
+
+
+def test_a_skip_goes_on_elsewhere_to_the_sample_and_only_once() -> None:
+    ramp = np.linspace(-0.9, 0.9, 10 * RATE, dtype=np.float32)
+    program = Program(np.stack([ramp, ramp], axis=1), RATE, steady(tempo=120, first=0.0), skip=(2.0, 6.0))
+    reel = Reel(program, 1.0)
+    out = np.concatenate([reel.read(441) for _ in range(200)])
+    at = np.arange(len(out)) + RATE
+    expected = np.where(
+        at < 2 * RATE, ramp[np.minimum(at, 10 * RATE - 1)], ramp[np.minimum(at + 4 * RATE, 10 * RATE - 1)]
+    )
+    clear = (at < 2 * RATE - int(0.006 * RATE)) | (at >= 2 * RATE)
+    np.testing.assert_array_equal(out[clear, 0], expected[clear])
+    assert reel.place(reel.handed_out) == pytest.approx(1.0 + 2.0 + 4.0)
+    # a change behind it doesn't skip again
+    reel.change(attrs.evolve(program, beat=reference.OFF))
+    reel.read(RATE)
+    assert reel.program.skip is None
+    assert reel.place(reel.handed_out) == pytest.approx(8.0)
+    # nor does one that begins behind it
+    late = Reel(attrs.evolve(program, skip=None), 7.0)
+    late.read(441)
+    late.change(program)
+    late.read(441)
+    assert late.place(late.handed_out) == pytest.approx(7.02)
