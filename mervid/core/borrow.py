@@ -10,6 +10,7 @@ import attrs
 import numpy as np
 
 from .errors import Refused
+from .forms import Form, Phrase
 from .grid import Grid, MeterMark, Pin
 from .guidance import MOST_AT_ONCE
 from .guided import DOWNBEAT, TAP, Hint
@@ -119,9 +120,42 @@ def _meter(grid: Grid, parts: list[_Lent], whole: int) -> tuple[MeterMark, ...]:
     return tuple(marks) or grid.meter
 
 
+def lend_form(full: Grid, match: Match, form: Form) -> Form | None:
+    """The phrases of the full recording that lie in the sibling, on the beats that `lend` gives it; None for none.
+
+    A piece that begins inside a phrase begins with what is left of it.
+    """
+    parts = _lent(full, match)
+    whole = _first_bar(full, parts)
+    edges = [*(q.start for q in form.phrases), form.end]
+    found: dict[float, Phrase] = {}
+    end = 0.0
+    for part in parts:
+        for q, stop in zip(form.phrases, edges[1:], strict=True):
+            first, last = max(q.start, part.first - _AT_CUT), min(stop, part.last + _AT_CUT)
+            if last - first < _LEAST_BEATS:
+                continue
+            index, within = full.bar_index(first + 1e-6)
+            line = first if float(within) < 1e-3 else float(full.bar_start(int(index) + (float(within) > _AT_CUT)))
+            if line < last:
+                found.setdefault(line - part.moved - whole, attrs.evolve(q, start=line - part.moved - whole))
+                end = max(end, last - part.moved - whole)
+    if not found:
+        return None
+    phrases = tuple(found[b] for b in sorted(found))
+    return Form(phrases, max(float(np.ceil(end - _AT_CUT - 1e-6)), phrases[-1].start + 1))
+
+
 @edit("Borrow the grid")
-def borrow(p: Preparation, full: Grid, match: Match, heard: Heard, duration: float) -> Preparation:
-    """Take over grid and bars of the full recording; from now on the sibling is heard along its beats."""
+def borrow(
+    p: Preparation, full: Grid, match: Match, heard: Heard, duration: float, form: Form | None = None
+) -> Preparation:
+    """Take over grid, bars and phrases of the full recording; from now on the sibling is heard along its beats.
+
+    Parameters
+    ----------
+    form : the phrases of the full recording, where they are known
+    """
     grid = lend(full, match)
     times, beats, place = grid.positions(0.0, duration)
     hints: tuple[Hint, ...] = ()
@@ -129,4 +163,6 @@ def borrow(p: Preparation, full: Grid, match: Match, heard: Heard, duration: flo
         hints = tuple(Hint(TAP, float(t)) for t in times)
         hints += tuple(Hint(DOWNBEAT, float(t)) for t in times[place == 1])
     zones = mix_zones_of(grid, heard, duration) or p.mix_zones
-    return attrs.evolve(carried(p, grid), hints=hints, mix_zones=zones)
+    lent = lend_form(full, match, form) if form is not None else None
+    made = attrs.evolve(carried(p, grid), hints=hints, mix_zones=zones)
+    return attrs.evolve(made, form=lent or made.form)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ..core import borrow
+from ..core import borrow, phrases
 from ..core.errors import FormatError, MervidError, Refused
 from ..core.preparation import DRAFT, refuse_locked
 from ..core.siblings import Match
@@ -101,14 +101,19 @@ class Borrowing(QObject):
             return False
         try:
             refuse_locked(b.preparation)
-            grid = b.library.history(self.full.id).preparation.grid
+            lender = b.library.history(self.full.id).preparation
+            kept = b.library.evidence(self.full.id, lesser=True)
+            form = phrases.form_of(lender, kept[0] if kept else None, self.full.duration)
+            grid = lender.grid
             if grid is None:
                 raise Refused(f"{self.full.title} has no grid to lend any more.")
         except MervidError as e:
             b.said.emit("refused", str(e))
             return False
         # what is borrowed is heard along its own pins from now on
-        if not b.apply(borrow.borrow, grid, self.match, b.evidence.heard, b.duration):
+        if not b.apply(borrow.borrow, grid, self.match, b.evidence.heard, b.duration, form):
             return False
-        b.said.emit("done", f"Grid and bars borrowed from {self.full.title}. Nudge it against the reference beat (K).")
+        b.said.emit(
+            "done", f"Grid, bars and phrases borrowed from {self.full.title}. Nudge it against the reference beat (K)."
+        )
         return True

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from functools import cache
 
 import numpy as np
@@ -11,6 +12,7 @@ import soxr
 from mervid import places
 from mervid.core import audio, borrow, preparation, siblings
 from mervid.core.errors import Refused
+from mervid.core.forms import Form, Phrase
 from mervid.core.grid import Grid, MeterMark, Pin
 from mervid.core.preparation import Preparation
 from mervid.core.siblings import RATE, Match, Piece
@@ -111,6 +113,37 @@ def test_the_voice_takes_over_beats_and_bars(speed: float) -> None:
     assert (p.grid.bar_index(np.round(p.grid.beat_at(downs)))[1] == 0).all()
     assert all(q.hand for q in p.grid.pins)
     assert float(p.grid.time_at(0)) == pytest.approx(downs[0], abs=0.005)
+
+
+def test_the_voice_takes_over_the_phrases_that_it_has() -> None:
+    match = siblings.match(sound(VOICE), sound("Lamplighter"))
+    grid = true_grid()
+    told = [
+        json.loads((places.demo_folder() / f"{n}.json").read_text("utf-8"))["sections"] for n in ("Lamplighter", VOICE)
+    ]
+    full, voice = ([(s["kind"], s["start"]) for s in sections] for sections in told)
+    starts = [float(round(float(grid.beat_at(t)))) for _, t in full]
+    form = Form(tuple(Phrase(b, kind) for b, (kind, _) in zip(starts, full, strict=True)), starts[-1] + 16)
+    p = borrow.borrow(Preparation(), grid, match, heard_demo(VOICE)[1].heard, 96.0, form)
+    assert p.form is not None
+    assert p.grid is not None
+    # what is left of the song's intro before the voice is the voice's, too; from the first verse on they are alike
+    sung = [q for q in p.form.phrases if q.role != "intro"]
+    assert [q.role for q in sung] == [kind for kind, _ in voice]
+    assert [float(p.grid.time_at(q.start)) for q in sung] == pytest.approx([t for _, t in voice], abs=0.005)
+    # without phrases to lend, none are taken
+    assert borrow.borrow(Preparation(), grid, match, heard_demo(VOICE)[1].heard, 96.0).form is None
+
+
+def test_phrases_over_a_cut_begin_with_what_is_left_of_them() -> None:
+    full = Grid((Pin(0.0, 0.0), Pin(60.0, 120.0)))
+    form = Form(tuple(Phrase(float(b), r) for b, r in ((0, "intro"), (32, "verse"), (64, "drop"))), 112.0)
+    # from 10 s on it plays what comes 12 s later: beats 20 to 44 are gone
+    match = Match(1.0, (Piece(0.0, 10.0, 0.0), Piece(10.0, 30.0, 12.0)), (), 1.0, 0.0)
+    lent = borrow.lend_form(full, match, form)
+    assert lent is not None
+    assert [(q.start, q.role) for q in lent.phrases] == [(0, "intro"), (20, "verse"), (40, "drop")]
+    assert lent.end == 60
 
 
 def test_from_the_grid_that_was_heard_it_is_as_good_as_that() -> None:

@@ -1,0 +1,165 @@
+"""Accuracy of the form: `.venv/bin/python bench/form.py [FOLDER ...]`.
+
+FOLDERs hold NAME.ogg and NAME.json with `beats`, `downbeats` and `sections`, a list of {start or bar, kind or label};
+by default the demo set and ../shared/bench/items. Boundaries at 0.5 and 3 s and pairwise labels as mir_eval.segment
+measures them, roles where they are named alike, exact lengths in bars; beside it in the same run a public structure
+method (agglomerative clustering of beat-synchronous chroma and timbre, librosa), which is told the true number of
+sections. Ours on the grid that is heard and followed, and on the true one. Time for five minutes of music.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import importlib.util
+import json
+import sys
+import time
+from collections import defaultdict
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT)]
+
+import mir_eval  # noqa: E402
+import numpy as np  # noqa: E402
+
+from mervid import places  # noqa: E402
+from mervid.core import analysis, bars, form, guidance, phrases  # noqa: E402
+from mervid.core import preparation as pr  # noqa: E402
+from mervid.core.errors import Refused  # noqa: E402
+from mervid.formats import beatlist  # noqa: E402
+
+COLUMNS = ("F .5", "F 3", "pairs", "roles", "lengths", "F .5 true grid", "librosa F .5", "librosa F 3", "librosa pairs")
+NAMES = {"hook": "chorus", "drums in": "verse"}
+
+
+def truth_of(path: Path) -> tuple[np.ndarray, list[str], dict[str, Any]] | None:
+    """Starts in s and names of the true sections; None where there are fewer than two."""
+    data = json.loads(path.read_text("utf-8"))
+    sections = data.get("sections") or []
+    downs = data.get("downbeats") or []
+    if len(sections) < 2 or not downs:
+        return None
+    starts = [float(s["start"]) if "start" in s else float(downs[min(s["bar"], len(downs) - 1)]) for s in sections]
+    return np.array(starts), [str(s.get("kind") or s.get("label")) for s in sections], data
+
+
+def scores(ref: np.ndarray, names: list[str], est: np.ndarray, letters: list[str], end: float) -> dict[str, float]:
+    """Boundaries and pairs; both are cut to the same stretch."""
+    r, n = mir_eval.util.adjust_intervals(ref, list(names), 0.0, end)
+    e, x = mir_eval.util.adjust_intervals(est, list(letters), 0.0, end)
+    return {
+        "F .5": mir_eval.segment.detection(ref, est, window=0.5, trim=True)[2],
+        "F 3": mir_eval.segment.detection(ref, est, window=3.0, trim=True)[2],
+        "pairs": mir_eval.segment.pairwise(r, n, e, x)[2],
+    }
+
+
+def stretches(starts: np.ndarray, end: float) -> np.ndarray:
+    edges = np.append(starts, max(end, float(starts[-1]) + 0.1))
+    return np.stack([edges[:-1], edges[1:]], axis=1)
+
+
+def librosa_form(path: Path, beats: np.ndarray, count: int) -> tuple[np.ndarray, list[str]]:
+    """Sections by librosa's agglomerative clustering on the true beats, told how many there are."""
+    import librosa
+
+    y, rate = librosa.load(path, sr=22_050)
+    chroma = librosa.feature.chroma_cqt(y=y, sr=rate)
+    timbre = librosa.feature.mfcc(y=y, sr=rate, n_mfcc=13)
+    frames = librosa.util.fix_frames(librosa.time_to_frames(beats, sr=rate), x_max=chroma.shape[1])
+    both = [librosa.util.normalize(librosa.util.sync(x, frames), axis=1) for x in (chroma, timbre)]
+    x = np.concatenate(both)
+    edges = librosa.segment.agglomerative(librosa.feature.stack_memory(x, n_steps=8, mode="edge"), count)
+    times = librosa.frames_to_time(frames, sr=rate)
+    means = np.stack([part.mean(axis=1) for part in np.split(x, edges[1:], axis=1)])
+    letters = ["0"]
+    for k in range(1, len(means)):
+        d = np.linalg.norm(means[:k] - means[k], axis=1)
+        letters.append(letters[int(d.argmin())] if d.min() < 0.5 * np.linalg.norm(means.std(axis=0)) * 2 else str(k))
+    return times[edges], letters
+
+
+def one(path: Path) -> dict[str, Any] | None:
+    """All figures of one recording."""
+    known = truth_of(path)
+    audio = path.with_suffix(".ogg")
+    if known is None or not audio.exists():
+        return None
+    starts, names, data = known
+    facts, evidence = analysis.analyse(audio)
+    p = guidance.propose(evidence, facts.duration, None)
+    with contextlib.suppress(Refused):
+        p = pr.follow_recording(p, evidence.heard)
+    if p.grid is None:
+        return None
+    end = float(data["downbeats"][-1])
+    ref = stretches(starts, end)
+    row: dict[str, Any] = {"name": path.stem, "class": data.get("class", "demo")}
+    began = time.process_time()
+    found = phrases.read(evidence, p.grid, facts.duration)
+    row["seconds"], row["minutes"] = time.process_time() - began, facts.duration / 60
+    if found is None:
+        return None
+    times = p.grid.time_at([q.start for q in found.phrases] + [found.end])
+    est = stretches(times[:-1], float(times[-1]))
+    row |= scores(ref, names, est, [q.letter for q in found.phrases], facts.duration)
+    near = np.abs(times[:-1, None] - starts[None])
+    wanted = [NAMES.get(n, n) for n in names]
+    if any(n in {"intro", "verse", "chorus", "break", "build", "drop", "outro"} for n in wanted):
+        right = [
+            found.phrases[int(near[:, k].argmin())].role == n and near[:, k].min() < 0.5 for k, n in enumerate(wanted)
+        ]
+        row["roles"] = float(np.mean(right))
+    lengths = [round(x) for x in phrases.bars_in(p.grid, found)]
+    true = [s["bars"] for s in data["sections"]] if all("bars" in s for s in data["sections"]) else []
+    if true:
+        row["lengths"] = float(lengths == true)
+    row["got"], row["true"] = lengths, true or [round(float(x), 1) for x in starts]
+    position = np.where(np.isin(data["beats"], data["downbeats"]), 1, 2)
+    grid = beatlist.to_grid(np.array(data["beats"]), position)
+    described = bars.describe(evidence, grid, facts.duration)
+    if described is not None:
+        edges = described.times[form.outline(described).edges[:-1]]
+        row["F .5 true grid"] = mir_eval.segment.detection(
+            ref, stretches(edges, float(described.times[-1])), window=0.5, trim=True
+        )[2]
+    if importlib.util.find_spec("librosa") is not None:
+        at, letters = librosa_form(audio, np.array(data["beats"]), len(starts))
+        theirs = scores(ref, names, stretches(at, end), letters, facts.duration)
+        row |= {f"librosa {k}": v for k, v in theirs.items()}
+    return row
+
+
+def table(rows: list[dict[str, Any]]) -> None:
+    groups: dict[str, list[dict[str, Any]]] = defaultdict(list)
+    for r in rows:
+        groups[r["class"]].append(r)
+        groups["ALL"].append(r)
+    print(f"{'':10s}   n " + " ".join(f"{c:>14s}" for c in COLUMNS))
+    for name, group in sorted(groups.items(), key=lambda kv: (kv[0] == "ALL", kv[0])):
+        cells = []
+        for c in COLUMNS:
+            have = [r[c] for r in group if c in r]
+            cells.append(f"{np.mean(have):14.3f}" if have else f"{'–':>14s}")
+        print(f"{name:10s} {len(group):3d} " + " ".join(cells))
+
+
+def main() -> int:
+    """Print the table, then each recording's lengths."""
+    folders = [Path(a) for a in sys.argv[1:]] or [places.demo_folder(), ROOT.parent / "shared" / "bench" / "items"]
+    paths = [p for f in folders if f.is_dir() for p in sorted(f.glob("*.json"))]
+    with get_context("spawn").Pool(2) as pool:
+        rows = [r for r in pool.map(one, paths) if r]
+    table(rows)
+    for r in rows:
+        print(f"  {r['name']:26s} F .5 {r['F .5']:.2f}  got {r['got']}  true {r['true']}")
+    spent = sum(r["seconds"] for r in rows) / sum(r["minutes"] for r in rows)
+    print(f"reading the form: {5 * spent:.2f} s of CPU for five minutes (target 3), after hearing")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
