@@ -54,7 +54,7 @@ def main() -> int:
     from PyQt6.QtWidgets import QApplication
 
     from mervid import places
-    from mervid.core import cues, preparation
+    from mervid.core import cues, gear, preparation
     from mervid.desk import app as desk
     from mervid.desk.borrow_dialog import BorrowDialog
     from mervid.desk.player import Player, SilentClock
@@ -134,6 +134,27 @@ def main() -> int:
         window.player.seek(20.0)
         shoot("align-night")
         window.set_night(False)
+        bench.open(titles["Pontoon Static"])
+        wait(lambda: bench.advice.fresh)
+        window.go_to_stage(1)
+        window.phrase.state.use(3)
+        window.phrase.ask("apply")
+        window.note.hide()
+        window.player.seek(63.0)
+        window.phrase.follow_playhead()
+        shoot("phrase")
+        bench.open(titles["Lamplighter"])
+        wait(lambda: bench.advice.fresh)
+        window.phrase.state.use(1)
+        window.phrase.ask("recipe-page")
+        shoot("recipe")
+        window.phrase.ask("apply")
+        window.note.hide()
+        window.phrase.ask("gear", gear.THREE)
+        window.phrase.ask("player-page")
+        window.player.seek(21.0)
+        shoot("player")
+        window.go_to_stage(0)
         bench.open(titles["Lamplighter"])
         wait(lambda: bench.advice.fresh)
         window.align.ask("fit", "follow")

@@ -43,6 +43,7 @@ LENGTHS_COUNT = 0.7
 """How much the expectation of lengths counts beside the odds of the boundaries."""
 _AT_MOST = 400
 _HUSHED = -1.5
+_STEPPED, _SWAYS, _STEP = 3.5, 0.006, 0.01
 _PAIRS_AT_ONCE = 256
 
 NAMES = (
@@ -73,7 +74,7 @@ class Outline:
 
 def outline(bars: Bars) -> Outline:
     """Where the phrases begin and which are alike."""
-    odds = boundary_odds(changes(bars))
+    odds = boundary_odds(changes(bars)) + tempo_odds(bars)
     edges = without_ring(bars, best_edges(odds))
     return Outline(edges, letters(bars, edges), np.concatenate([[0.0], odds[edges[1:-1] - 1]]))
 
@@ -184,6 +185,21 @@ def boundary_odds(measured: Floats, weights: Floats | None = None) -> Floats:
     """Log odds that a phrase begins at each bar line, (n - 1,)."""
     w = WEIGHTS if weights is None else weights
     return np.asarray(measured @ w[:-1] + w[-1])
+
+
+def tempo_odds(bars: Bars) -> Floats:
+    """What a step of tempo adds to the odds of each bar line, (n - 1,): players change pace where a phrase begins.
+
+    A step stands out of the bars around it; a slow change of tempo is no step (common practice, no source).
+    """
+    n = len(bars)
+    length = np.log(np.diff(bars.times) / np.diff(bars.starts))
+    at = np.arange(1, n)
+    padded = np.pad(length, 2, mode="edge")
+    before, after = (padded[at] + padded[at + 1]) / 2, (padded[at + 2] + padded[at + 3]) / 2
+    step = np.pad(np.abs(after - before), 2)
+    around = np.maximum(step[:-4], step[4:])
+    return np.asarray(_STEPPED * np.clip((step[2:-2] - around - _SWAYS) / _STEP, 0, 1))
 
 
 # the best row of phrases

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from functools import cache
 
+import attrs
 import mir_eval
 import numpy as np
 import pytest
@@ -98,6 +99,21 @@ def test_usual_lengths_are_expected_where_little_is_heard() -> None:
     odds[[15, 16]] = 1.0
     assert 16 in form.best_edges(odds).tolist()
     assert 17 not in form.best_edges(odds).tolist()
+
+
+def test_a_step_of_tempo_speaks_for_a_phrase_and_a_ramp_does_not() -> None:
+    facts, evidence = heard_demo("Slack Water")
+    p, found, _ = demo("Slack Water")
+    assert p.grid is not None
+    described = bars.describe(evidence, p.grid, facts.duration)
+    assert described is not None
+    odds = form.tempo_odds(described)
+    starts = [int(p.grid.bar_index(q.start)[0]) for q in found.phrases]
+    first = int(p.grid.bar_index(described.starts[0])[0])
+    assert {int(k) + 1 + first for k in np.flatnonzero(odds > 2)} <= set(starts)
+    assert odds.max() > 2
+    ramp = bars.Bars(**{**attrs.asdict(described, recurse=False), "times": np.cumsum(np.linspace(2.0, 1.5, 41))})
+    assert form.tempo_odds(ramp).max() == 0
 
 
 def test_lengths_are_told_as_they_are_counted() -> None:
