@@ -233,11 +233,3 @@ def seam_words(error: float | None) -> str:
     if abs(error) < 0.05:
         return "seam exact: can run"
     return f"seam {abs(error):.1f} ms {sign}: " + ("can run" if abs(error) <= RUNS_LONG_MS else "a few rounds only")
-
-
-# while playing
-
-
-def jump_to(grid: Grid, here: float, cue: Cue) -> float:
-    """By how many whole beats to jump from `here`, s, to land on the cue without leaving the beat."""
-    return float(round(float(grid.beat_at(cue.at(grid))) - float(grid.beat_at(here))))

@@ -192,6 +192,14 @@ class Player(QObject):
             self._change(Jump(), loop=loop)
         self.moved.emit(goal)
 
+    def go(self, time_s: float) -> None:
+        """Go to an instant; while it plays, on the beat: to the same place of the beat nearest to it."""
+        grid = self.program.grid if self.program is not None else None
+        if self.playing and grid is not None:
+            self.jump(round(float(grid.beat_at(time_s)) - float(grid.beat_at(self.now()))))
+        else:
+            self.seek(time_s)
+
     def try_skip(self, lead: float, leave: float, enter: float) -> None:
         """Play from `lead` s on, and at `leave` go on at `enter`, without a gap."""
         if self.program is None or not lead <= leave < enter < self.duration:

@@ -376,6 +376,16 @@ class Workbench(QObject):
             return self.waveform.duration
         return self.track.duration if self.track else 0.0
 
+    def state_words(self, nothing: str) -> str:
+        """What stands where there is nothing to draw: how far the open track is, or `nothing` once it was heard."""
+        if self.track is None:
+            return ""
+        if self.track.state == FAILED:
+            return self.track.message
+        if self.track.state != READY:
+            return "Being read…" if self.waveform is None else "Hearing the beats…"
+        return nothing
+
     def drift(self) -> tuple[Trace, Summary] | None:
         """The drift of what was heard against the shown grid."""
         if self._derived is None or self._derived[0] is not self.shown:

@@ -92,15 +92,6 @@ def test_the_seam_of_a_loop_is_what_the_beat_jumps_by() -> None:
         cues.set_loop(p, p.cues[0].id, 65)
 
 
-def test_a_hit_while_playing_stays_on_the_beat() -> None:
-    p = cues.add_cue(BASE, 33.0)
-    for here in (3.0, 7.13, 50.9):
-        by = cues.jump_to(GRID, here, p.cues[0])
-        assert by == round(by)
-        goal = float(GRID.time_at(float(GRID.beat_at(here)) + by))
-        assert abs(goal - 33.0) <= 0.25 + 1e-9
-
-
 @pytest.mark.parametrize(
     ("kind", "lost", "warns"),
     [

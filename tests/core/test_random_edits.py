@@ -10,16 +10,25 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from mervid.core import counting, cues, guidance, sections
+from mervid.core import counting, cues, guidance, phrases, sections
 from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
 from mervid.core.errors import Refused
+from mervid.core.forms import Form
 from mervid.core.grid import Pin
 from mervid.core.preparation import Preparation
 from tests.conftest import heard_demo
 
 places = st.floats(0.0, 97.0)
 tempi = st.floats(30.0, 300.0)
+
+
+def form_of(p: Preparation, evidence: Evidence) -> Form:
+    """The phrases as they are shown."""
+    form = phrases.form_of(p, evidence, 97.0)
+    if form is None:
+        raise Refused("There are no phrases.")
+    return form
 
 
 def _part(p: Preparation, a: float, b: float) -> sections.Edges:
@@ -66,6 +75,11 @@ def _edits() -> st.SearchStrategy[tuple[str, Callable[[Preparation, Evidence], P
         of("ramp", lambda p, e, a, b, x, y: sections.ramp(p, _part(p, a, b), x, y), places, places, tempi, tempi),
         of("pause", lambda p, e, a, b: sections.pause(p, min(a, b), max(a, b)), places, places),
         of("cue", lambda p, e, t: cues.add_cue(p, t), places),
+        of("split", lambda p, e, b: phrases.split(p, form_of(p, e), float(b)), st.integers(-4, 190)),
+        of("merge", lambda p, e, i: phrases.merge(p, form_of(p, e), i), st.integers(0, 8)),
+        of("start", lambda p, e, i, b: phrases.move_start(p, form_of(p, e), i, float(b)), st.integers(0, 8),
+           st.integers(-4, 190)),
+        of("drop", lambda p, e, b: phrases.count_from_drop(p, None, float(b)), st.integers(-4, 190)),
         of("revert", lambda p, e: pr.revert(p, guidance.propose(e, 97.0))),
     )  # fmt: skip
 
@@ -75,6 +89,7 @@ def _edits() -> st.SearchStrategy[tuple[str, Callable[[Preparation, Evidence], P
 def test_any_sequence_of_edits_keeps_a_grid(steps: list[tuple[str, Callable[..., Preparation]]]) -> None:
     evidence = heard_demo("Copper Ferry")[1]
     p = guidance.propose(evidence, 97.0)
+    p = attrs.evolve(p, form=form_of(p, evidence), origin=64.0)
     for name, step in steps:
         try:
             after = step(p, evidence)
@@ -87,6 +102,10 @@ def test_any_sequence_of_edits_keeps_a_grid(steps: list[tuple[str, Callable[...,
         beats = grid.time_at(np.arange(-20, 260))
         assert (np.diff(beats) > 0).all(), name
         assert pr.from_json(pr.to_json(after)) == after
+        # phrases and the count from the drop stay on bar lines, whatever becomes of the grid
+        lines = [q.start for q in after.form.phrases] + [after.form.end] if after.form is not None else []
+        lines += [after.origin] if after.origin is not None else []
+        assert not lines or np.abs(grid.bar_index(np.array(lines) + 1e-6)[1]).max() < 1e-2, name
         assert pr.trace_of(after, guidance.heard_of(evidence, after)) is not None
         p = after
 

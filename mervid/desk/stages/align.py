@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from ...core import guidance, preparation
 from ...core.errors import Refused
 from ...core.preparation import Preparation
-from ...store.library import FAILED, READY
+from ...store.library import READY
 from ..borrowing import Borrowing
 from ..form import Form
 from ..listening import Listening
@@ -243,14 +243,7 @@ class AlignStage(Requests, PartRequests, EarRequests, QWidget):
     # showing
 
     def _message(self) -> str:
-        t = self.bench.track
-        if t is None:
-            return ""
-        if t.state == FAILED:
-            return t.message
-        if t.state != READY:
-            return "Being read…" if self.bench.waveform is None else "Hearing the beats…"
-        return "No beats were heard here. Type a tempo at the right to begin a grid."
+        return self.bench.state_words("No beats were heard here. Type a tempo at the right to begin a grid.")
 
     def ask(self, name: str, argument: object = None) -> None:
         """Carry out one request by name; see `commands` and the buttons in `readings`."""

@@ -7,8 +7,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from ..commands import keys_of
 from ..theme.style import Theme, font
+from .pieces import asking
 
 
 class EarlyLate(QWidget):
@@ -215,12 +215,7 @@ class EarLeaf(QWidget):
         self.show_tour(False, "")
 
     def _button(self, text: str, name: str, argument: object, tip: str) -> QPushButton:
-        b = QPushButton(text)
-        b.setMinimumWidth(30)
-        key = keys_of(name, argument)
-        b.setToolTip(f"{tip} ({key})" if key else tip)
-        b.clicked.connect(lambda: self.asked.emit(name, argument))
-        return b
+        return asking(text, name, argument, tip, self.asked)
 
     def show_tour(self, running: bool, words: str) -> None:
         """Whether the tour runs, and what it says."""

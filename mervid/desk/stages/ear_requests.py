@@ -90,10 +90,7 @@ class EarRequests(Stage):
         if not ahead:
             return
         goal = ahead[0] if step > 0 else ahead[-1]
-        if self.player.playing:
-            self.player.jump(round(goal - here))
-        else:
-            self.player.seek(max(0.0, float(grid.time_at(goal))))
+        self.player.go(max(0.0, float(grid.time_at(goal))))
 
     # tour
 

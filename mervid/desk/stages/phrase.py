@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
 
 from ...core import cues, phrases
 from ...core.skips import Skip
-from ...store.library import FAILED, READY
 from ..phrasing import Phrasing
 from ..player import Player
 from ..views.closeup import CloseUp
@@ -149,27 +148,12 @@ class PhraseStage(PhraseRequests, QWidget):
         """Whether this stage knows a request."""
         return hasattr(self, f"_ask_{name.replace('-', '_')}")
 
-    def go(self, time: float) -> None:
-        """Go to an instant; while it plays, on the beat."""
-        grid = self.bench.grid
-        if self.player.playing and grid is not None:
-            self.player.jump(round(float(grid.beat_at(time)) - float(grid.beat_at(self.player.now()))))
-        else:
-            self.player.seek(time)
-
     # showing
 
     def _message(self) -> str:
-        t = self.bench.track
-        if t is None:
-            return ""
-        if t.state == FAILED:
-            return t.message
-        if t.state != READY:
-            return "Being read…" if self.bench.waveform is None else "Hearing the beats…"
         if self.bench.preparation.grid is None:
-            return "No beats were heard here, so there are no bars yet. Begin a grid in Align."
-        return "Too few bars to tell phrases from."
+            return self.bench.state_words("No beats were heard here, so there are no bars yet. Begin a grid in Align.")
+        return self.bench.state_words("Too few bars to tell phrases from.")
 
     def _opened(self) -> None:
         self.state.chosen, self.state.cue_id = 0, ""

@@ -26,12 +26,11 @@ from ...core import cues, phrases
 from ...core.forms import PHRASE_ROLES, Form
 from ...core.preparation import KINDS, Cue, Preparation
 from ...core.recipes import Told
-from ..commands import keys_of
 from ..theme.palette import ROLES
 from ..theme.style import Theme
 from ..views.base import small
 from ..words import clock
-from .pieces import heading
+from .pieces import asking, heading
 
 ID = Qt.ItemDataRole.UserRole
 ROLE = Qt.ItemDataRole.UserRole + 1
@@ -77,7 +76,7 @@ class CueTable(QTableWidget):
             columns.setHighlightSections(False)
             columns.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
             self.setItemDelegateForColumn(0, _Badge(self))
-            for column, width in ((0, 30), (2, 52), (3, 68), (4, 40)):
+            for column, width in ((0, 30), (2, 50), (3, 78), (4, 34)):
                 self.setColumnWidth(column, width)
         self._filling = False
         self.itemSelectionChanged.connect(self._select)
@@ -112,6 +111,16 @@ class CueTable(QTableWidget):
             self.clearSelection()
             self.setCurrentItem(None)
         self._filling = False
+
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        super().paintEvent(e)
+        port = self.viewport()
+        if not self.rowCount() and port is not None:
+            p = QPainter(port)
+            p.setPen(Theme.palette.color("faint"))
+            words = "No cues yet. 1 to 8 set one\nat the playhead, A applies the recipe."
+            p.drawText(port.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            p.end()
 
     def _emit(self, row: int, signal: object) -> None:
         item = self.item(row, 1)
@@ -186,12 +195,7 @@ class PhrasePanel(QFrame):
         self._recipe(column)
 
     def _button(self, text: str, name: str, argument: object, tip: str) -> QPushButton:
-        b = QPushButton(text)
-        b.setMinimumWidth(30)
-        key = keys_of(name, argument)
-        b.setToolTip(f"{tip} ({key})" if key else tip)
-        b.clicked.connect(lambda: self.asked.emit(name, argument))
-        return b
+        return asking(text, name, argument, tip, self.asked)
 
     def _row(self, column: QVBoxLayout, *widgets: QWidget) -> None:
         row = QHBoxLayout()

@@ -83,7 +83,7 @@ class PhraseRequests(Stage):
         here = phrases.phrase_at(form, float(grid.beat_at(self.player.now())))
         goal = min(max(0, here + int(str(step))), len(form.phrases) - 1)
         self.state.choose(goal)
-        self.go(max(0.0, float(grid.time_at(form.phrases[goal].start))))
+        self.player.go(max(0.0, float(grid.time_at(form.phrases[goal].start))))
 
     # counting and words
 
@@ -118,11 +118,7 @@ class PhraseRequests(Stage):
     def hit(self, cue: Cue) -> None:
         """Go to a cue; while it plays, on the beat."""
         self.state.choose_cue(cue.id)
-        grid = self.bench.grid
-        if self.player.playing and grid is not None:
-            self.player.jump(cues.jump_to(grid, self.player.now(), cue))
-        else:
-            self.player.seek(cue.at(grid))
+        self.player.go(cue.at(self.bench.grid))
 
     def _cue(self, cue_id: object) -> Cue | None:
         return next((c for c in self.bench.preparation.cues if c.id == cue_id), None)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...core.preparation import Cue, Preparation
+from ..commands import keys_of
 from ..words import clock
 
 CUE = Qt.ItemDataRole.UserRole
@@ -28,6 +29,16 @@ def heading(text: str) -> QLabel:
     label = QLabel(text)
     label.setObjectName("heading")
     return label
+
+
+def asking(text: str, name: str, argument: object, tip: str, asked: pyqtBoundSignal) -> QPushButton:
+    """A button that asks for something; its tip tells the key."""
+    b = QPushButton(text)
+    b.setMinimumWidth(30)
+    key = keys_of(name, argument)
+    b.setToolTip(f"{tip} ({key})" if key else tip)
+    b.clicked.connect(lambda: asked.emit(name, argument))
+    return b
 
 
 class FitCard(QPushButton):

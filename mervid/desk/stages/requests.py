@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import QApplication
 from ...core import counting, cues, guidance, preparation, typed
 from ...core.case import Finding
 from ...core.errors import Refused
-from ...core.preparation import Cue
 from ..form import Field
 from ..words import ms
 
@@ -311,20 +310,12 @@ class Requests(Stage):
     def _ask_jump(self, cue_id: object) -> None:
         for cue in self.bench.preparation.cues:
             if cue.id == cue_id:
-                self.hit(cue)
+                self.player.go(cue.at(self.bench.grid))
 
     def _ask_cue_number(self, number: object) -> None:
         cue = cues.in_slot(self.bench.preparation, number) if isinstance(number, int) else None
         if cue is not None:
-            self.hit(cue)
-
-    def hit(self, cue: Cue) -> None:
-        """Go to a cue; while it plays, on the beat."""
-        grid = self.bench.grid
-        if self.player.playing and grid is not None:
-            self.player.jump(cues.jump_to(grid, self.player.now(), cue))
-        else:
-            self.player.seek(cue.at(grid))
+            self.player.go(cue.at(self.bench.grid))
 
     def _ask_rename(self, pair: object) -> None:
         if not self.bench.apply(cues.rename_cue, *pair):  # type: ignore[misc]

@@ -447,7 +447,7 @@ class PhraseLadder(View):
             p.fillRect(QRectF(x, top + FLAG, stop - x, 3), pal.color("ink"))
         p.setPen(QPen(pal.color("ink"), 1.6, Qt.PenStyle.DashLine if ghost else Qt.PenStyle.SolidLine))
         p.drawLine(QLineF(x, top, x, top + self.row_height - 3))
-        p.setOpacity(0.6 if ghost else 1.0)
+        p.setOpacity(0.8 if ghost else 1.0)
         box = draw_flag(p, x, top + 1, self._flag_text(cue), cue.role, room)
         p.setOpacity(1.0)
         if cue.id == self.cue_id and not ghost:
