@@ -10,7 +10,6 @@ phrases are the best row under these odds and a mild expectation of their length
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Callable
 
 import attrs
@@ -41,7 +40,9 @@ _USUAL = {
 _MULTIPLE_OF_4, _EVEN, _ODD, _ONE = -1.4, -2.6, -3.6, -5.0
 LENGTHS_COUNT = 0.7
 """How much the expectation of lengths counts beside the odds of the boundaries."""
-_AT_MOST = 400
+_REPEATS_AT_MOST = 800
+"""Bars up to which repetitions are looked for everywhere: the picture of them grows with the square."""
+_COMPARED = 8
 _HUSHED = -1.5
 _STEPPED, _SWAYS, _STEP = 3.5, 0.006, 0.01
 _PAIRS_AT_ONCE = 256
@@ -149,7 +150,7 @@ def foote(like: Like, x: Floats, half: int) -> Floats:
 def repetition(bars: Bars) -> Floats:
     """How much of what is repeated elsewhere changes at each bar line (structure features, Serrà et al. 2014)."""
     n = len(bars)
-    if n < 8 or n > _AT_MOST * 2:
+    if n < 8 or n > _REPEATS_AT_MOST:
         return np.zeros(max(0, n - 1))
     from scipy.ndimage import gaussian_filter
 
@@ -253,39 +254,42 @@ def without_ring(bars: Bars, edges: NDArray[np.int64]) -> NDArray[np.int64]:
 # which phrases are alike
 
 
-def apart(bars: Bars, a: tuple[int, int], b: tuple[int, int]) -> float:
-    """How far two phrases, each (first bar, one past the last), lie apart bar by bar; 0 is the same."""
-    short, long = sorted((a, b), key=lambda p: p[1] - p[0])
-    n = short[1] - short[0]
-    found = []
-    for shift in range(0, long[1] - long[0] - n + 1, 4):
-        i, j = slice(*short), slice(long[0] + shift, long[0] + shift + n)
-        timbre = np.abs(bars.timbre[i] - bars.timbre[j]).mean(axis=1).mean()
-        harmony = 1 - (bars.harmony[i] * bars.harmony[j]).sum(axis=1).mean() / 2
-        rhythm = np.abs(bars.rhythm[i] - bars.rhythm[j]).mean()
-        voice = abs(bars.voice[i].mean() - bars.voice[j].mean())
-        drums = abs(bars.drums[i].mean() - bars.drums[j].mean())
-        level = abs(bars.level[i].mean() - bars.level[j].mean())
-        found.append(0.35 * timbre + 0.35 * harmony + 0.8 * rhythm + 0.25 * voice + 0.35 * drums + 0.1 * level)
-    return float(min(found))
+def apart(bars: Bars, edges: NDArray[np.int64]) -> Floats:
+    """How far each pair of phrases lies apart, their first bars compared one by one: (k, k), 0 is the same."""
+    from scipy.spatial.distance import cdist
+
+    starts, lengths = edges[:-1], np.diff(edges)
+    total, count = np.zeros((len(starts), len(starts))), np.zeros((len(starts), len(starts)))
+    for j in range(min(_COMPARED, int(lengths.max()))):
+        there = lengths > j
+        at = np.minimum(starts + j, len(bars) - 1)
+        timbre = cdist(bars.timbre[at], bars.timbre[at], "cityblock") / bars.timbre.shape[1]
+        rhythm = cdist(bars.rhythm[at], bars.rhythm[at], "cityblock") / bars.rhythm.shape[1]
+        harmony = 1 - bars.harmony[at] @ bars.harmony[at].T / 2
+        both = there[:, None] & there[None]
+        total += both * (0.35 * timbre + 0.8 * rhythm + 0.35 * harmony)
+        count += both
+    out = total / np.maximum(count, 1)
+    for x, weight in ((bars.voice, 0.25), (bars.drums, 0.35), (bars.level, 0.1)):
+        mean = np.add.reduceat(x, starts) / lengths
+        out += weight * np.abs(mean[:, None] - mean[None])
+    return out
 
 
 def letters(bars: Bars, edges: NDArray[np.int64], *, alike: float | None = None) -> NDArray[np.int64]:
     """A number for each phrase, the same for those that sound alike (average linkage), in order of appearance."""
     from scipy.cluster.hierarchy import fcluster, linkage
+    from scipy.spatial.distance import squareform
 
     k = len(edges) - 1
     if k < 2:
         return np.zeros(k, np.int64)
-    parts = [(int(a), int(b)) for a, b in itertools.pairwise(edges.tolist())]
-    if k > _AT_MOST:
-        parts = parts[:_AT_MOST]
-    d = np.array([apart(bars, parts[i], parts[j]) for i in range(len(parts)) for j in range(i + 1, len(parts))])
-    groups = fcluster(linkage(d, "average"), ALIKE if alike is None else alike, "distance")
+    d = apart(bars, edges)
+    np.fill_diagonal(d, 0.0)
+    near = squareform((d + d.T) / 2, checks=False)
+    groups = fcluster(linkage(near, "average"), ALIKE if alike is None else alike, "distance")
     order: dict[int, int] = {}
-    named = [order.setdefault(int(g), len(order)) for g in groups]
-    named += range(len(order), len(order) + k - len(named))
-    return np.array(named, np.int64)
+    return np.array([order.setdefault(int(g), len(order)) for g in groups], np.int64)
 
 
 def letter(number: int) -> str:

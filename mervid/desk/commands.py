@@ -40,17 +40,7 @@ LOOK, EAR, GRID, COUNT, PINS, PART, PHRASES, CUES, TRUST, PROGRAM = (
     "Program",
 )  # fmt: skip
 GROUPS = (LOOK, EAR, GRID, COUNT, PINS, PART, PHRASES, CUES, TRUST, PROGRAM)
-EVERYWHERE = {
-    "step",
-    "step-bar",
-    "step-phrase",
-    "cue",
-    "cue-number",
-    "lock",
-    "notes",
-    "tap-page",
-    "tour",
-}
+EVERYWHERE = {"step", "step-bar", "step-phrase", "cue", "cue-number", "lock"}
 """Requests of the Align stage that are carried out whatever stage is seen."""
 
 

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from .commands import COMMANDS, CUES, GROUPS, MOUSE, NUMBERED, found
+from .commands import COMMANDS, CUES, GROUPS, MOUSE, NUMBERED, PHRASE_STAGE, found
 from .theme.style import font
 
 ITEM = Qt.ItemDataRole.UserRole
@@ -115,19 +115,22 @@ def _thirds(parts: list[Rows]) -> list[list[Rows]]:
 
 
 class KeySheet(QDialog):
-    """All keys, and what hands can do in the views."""
+    """All keys of a stage, and what hands can do in the views."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, stage: str) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle("Keys of the stage that is seen")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         parts: list[tuple[str, list[tuple[str, str]]]] = []
         for group in GROUPS:
-            rows = [(c.keys, c.words) for c in COMMANDS if c.group == group and c.name not in NUMBERED]
+            here = [c for c in COMMANDS if c.group == group and (c.window or c.stage in ("", stage))]
+            rows = [(c.keys, c.words) for c in here if c.name not in NUMBERED]
             if group == CUES:
                 rows.append(("1 to 8", "Go to a cue; in Phrase, set it where there is none"))
+            if group == CUES and stage == PHRASE_STAGE:
                 rows.append(("Shift+1 to 8", "Set a cue here, whatever stands in its slot"))
-            parts.append((group, rows))
+            if rows:
+                parts.append((group, rows))
         parts.append(("By mouse", list(MOUSE)))
         columns = QHBoxLayout(self)
         columns.setContentsMargins(18, 12, 18, 12)

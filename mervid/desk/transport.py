@@ -37,13 +37,13 @@ class Transport(QFrame):
         self.play.setFixedSize(48, 40)
         self.play.clicked.connect(self.play_pressed)
         self.place = self._figure("–", 62, "Bar and beat")
-        self.time = self._figure("0:00.000", 92, "Where the playhead is")
+        self.time = self._figure("0:00.000", 100, "Where the playhead is")
         self.tempo = self._figure("–", 72, "Tempo of the grid at the playhead")
         self.to_phrase = self._figure("–", 56, "Bars and beats until the next phrase begins, counting down")
         self.to_cue = self._figure("–", 56, "Bars and beats until the next cue, counting down")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 14, 6)
-        row.setSpacing(10)
+        row.setSpacing(8)
         row.addWidget(self.play)
         for name, label in (
             ("BAR.BEAT", self.place),
@@ -53,9 +53,7 @@ class Transport(QFrame):
             ("TO CUE", self.to_cue),
         ):
             row.addLayout(_named(name, label))
-        row.addSpacing(4)
         row.addLayout(self._reference())
-        row.addSpacing(4)
         row.addLayout(self._rounds())
         row.addStretch(1)
         self.hover = QLabel("")
@@ -227,7 +225,7 @@ class Transport(QFrame):
 
     def show_output(self, name: str) -> None:
         """Say where the sound goes."""
-        text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 190)
+        text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 150)
         self.output.setText(f"{text} ▾")
         self.output.setAccessibleName(f"Output: {name}")
         self.output.setToolTip(f"{name}. Choose where the sound goes")

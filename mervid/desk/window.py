@@ -365,7 +365,7 @@ class Window(QMainWindow):
         self.toggle_night()
 
     def _do_keys(self) -> None:
-        KeySheet(self).open()
+        KeySheet(self, self.seen).open()
 
     def _do_find(self) -> None:
         finder = Finder(self)
@@ -406,6 +406,8 @@ class Window(QMainWindow):
 
     def _key(self, commands: list[Command]) -> None:
         here = [c for c in commands if c.window or c.stage in ("", self.seen)]
+        if not here and commands[0].keys in ("Escape", "Return"):
+            return
         if not here:
             other = commands[0]
             place = "Align" if other.stage == ALIGN else "Phrase"

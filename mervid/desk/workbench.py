@@ -35,6 +35,8 @@ from .checking import Checking
 from .compare import Compare
 from .trying import Trying
 
+LONG, REST_MS = 1200.0, 700
+
 
 class Workbench(QObject):
     """What is open, and everything that can be done to it.
@@ -73,7 +75,8 @@ class Workbench(QObject):
         self.offers: dict[str, Offer] = {}
         self.range: TempoRange | None = None
         self._heard: tuple[object, Heard] | None = None
-        self._form: tuple[tuple[object, ...], Form | None] | None = None
+        self._form: tuple[Evidence | None, Grid | None, Form | None] | None = None
+        self._form_due: Preparation | None = None
         self._wanted: str | None = None
         self._asked: object = None
         self._changed: set[int] = set()
@@ -358,10 +361,26 @@ class Workbench(QObject):
         p = self.shown if self.shown.form is not None else self.preparation
         if p.form is not None:
             return p.form
-        key = (self.evidence, p.grid, self.duration)
-        if self._form is None or any(a is not b for a, b in zip(self._form[0][:2], key[:2], strict=True)):
-            self._form = (key, phrases.form_of(p, self.evidence, self.duration))
-        return self._form[1]
+        evidence, grid, known = self.evidence, p.grid, self._form
+        if known is not None and known[0] is evidence and known[1] == grid:
+            return known[2]
+        if known is not None and known[0] is evidence and self.duration > LONG and p is not self._form_due:
+            # hours of music are read again when the hand rests
+            self._form_due = p
+            QTimer.singleShot(REST_MS, self._read_form)
+            return known[2]
+        if known is not None and p is self._form_due:
+            return known[2]
+        self._form = (evidence, grid, phrases.form_of(p, evidence, self.duration))
+        return self._form[2]
+
+    def _read_form(self) -> None:
+        """Read the phrases of a long recording again."""
+        if self._form_due is not self.preparation:
+            return
+        self._form = self._form_due = None
+        if self.form is not None:
+            self.shown_changed.emit()
 
     @property
     def vocal(self) -> float | None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import attrs
 import numpy as np
 import pytest
@@ -152,3 +154,18 @@ def test_json_keeps_every_bit() -> None:
 def test_edits_are_named_for_the_history() -> None:
     assert pr.name_of(pr.add_pin) == "Add pin"
     assert pr.name_of(pr.follow_recording) == "Follow the recording"
+
+
+def test_what_an_older_mervid_kept_is_read() -> None:
+    """Before phrases, slots and loops: fields that were not there yet have their first values."""
+    p = cues.add_cue(BASE, at(BASE, 16))
+    data = json.loads(pr.to_json(p))
+    for name in ("form", "origin", "line"):
+        del data[name]
+    for cue in data["cues"]:
+        for name in ("slot", "bars", "recipe"):
+            del cue[name]
+    old = pr.from_json(json.dumps(data))
+    assert (old.form, old.origin, old.line) == (None, None, "")
+    assert (old.cues[0].slot, old.cues[0].bars, old.cues[0].beat) == (None, 0, p.cues[0].beat)
+    assert cues.in_slot(old, 0) == old.cues[0]

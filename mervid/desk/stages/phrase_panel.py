@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
+    QScrollArea,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableWidget,
@@ -67,6 +68,7 @@ class CueTable(QTableWidget):
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
         self.setShowGrid(False)
+        self.setMinimumHeight(110)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setTabKeyNavigation(False)
         rows, columns = self.verticalHeader(), self.horizontalHeader()
@@ -76,7 +78,7 @@ class CueTable(QTableWidget):
             columns.setHighlightSections(False)
             columns.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
             self.setItemDelegateForColumn(0, _Badge(self))
-            for column, width in ((0, 30), (2, 50), (3, 78), (4, 34)):
+            for column, width in ((0, 30), (2, 48), (3, 74), (4, 42)):
                 self.setColumnWidth(column, width)
         self._filling = False
         self.itemSelectionChanged.connect(self._select)
@@ -186,7 +188,18 @@ class PhrasePanel(QFrame):
         super().__init__()
         self.setObjectName("readings")
         self.setFixedWidth(324)
-        column = QVBoxLayout(self)
+        body = QWidget()
+        body.setObjectName("readingsBody")
+        scroll = QScrollArea()
+        scroll.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        column = QVBoxLayout(body)
         column.setContentsMargins(14, 10, 16, 10)
         column.setSpacing(5)
         self._words(column)
