@@ -54,6 +54,26 @@ def test_prepare_goes_on_after_a_bad_file(tmp_path: Path, wav) -> None:
     assert b"caf\xe9.jams" in os.listdir(os.fsencode(tmp_path / "out"))
 
 
+def test_prepare_places_cues_by_a_recipe_and_says_what_had_no_place(tmp_path: Path) -> None:
+    track = places.demo_folder() / "Pontoon Static.ogg"
+    done = mervid("prepare", track, "--out", tmp_path, "--recipe", "long-intro dance track")
+    assert done.returncode == 0, done.stderr
+    assert "Pontoon Static: not placed: break, first break: no break here" in done.stderr
+    cues = jams.read((tmp_path / "Pontoon Static.jams").read_text()).cues
+    assert [(c.role, c.slot, c.kind) for c in cues] == [
+        ("first beat", 0, "both"),
+        ("mid-intro", 1, "both"),
+        ("drop", 3, "both"),
+        ("outro", 4, "both"),
+    ]
+    broken = tmp_path / "mine.toml"
+    broken.write_text('name = "x"\n[[rule]]\nwhat = "drop"\nwhere = "yonder"\n')
+    for recipe, says in ((broken, "mine.toml: Line 4, rule 1: where = 'yonder'"), ("nothing", "no recipe 'nothing'")):
+        done = mervid("prepare", track, "--out", tmp_path / "no", "--recipe", recipe)
+        assert (done.returncode, len(done.stderr.splitlines())) == (2, 1)
+        assert says in done.stderr
+
+
 def test_tell_says_what_is_odd(tmp_path: Path, wav) -> None:
     bad = tmp_path / "bad.wav"
     bad.write_bytes(b"RIFF nothing")

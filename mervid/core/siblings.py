@@ -42,6 +42,8 @@ _MOST_SCORE = 14.0
 _LEAST_SHARE = 0.5
 _LEAST_FOUND = 3
 _OUT = 0.03
+_BACK, _AGAIN = 1.0, 1
+"""A piece that begins so many s before the end of the one before is played again; an edit does that once."""
 _SHARP = 6.0
 
 
@@ -389,6 +391,12 @@ def _placed(
         for i, (t, tops) in enumerate(found)
     )
     pieces = _pieces(time, group, offsets, ratio, spectra, len(alone) / RATE)
+    again = sum(ratio * b.start + b.offset < ratio * a.stop + a.offset - _BACK for a, b in itertools.pairwise(pieces))
+    if again > _AGAIN:
+        raise Refused(
+            f"What fits is one stretch, {again + 1} times over: the same drum sounds or loop in both, "
+            "but not the same recording."
+        )
     return Match(ratio, pieces, stretches, float(fits.mean()), worst)
 
 

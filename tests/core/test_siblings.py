@@ -168,3 +168,9 @@ def test_beats_count_on_over_a_cut_and_bars_begin_where_they_do(gone: int) -> No
     bars = grid.bar_index(np.arange(60))[1] == 0
     origin = np.where(np.arange(60) <= 20, np.arange(60), np.arange(60) + gone)
     np.testing.assert_array_equal(bars, full.bar_index(origin)[1] == 0)
+
+
+def test_the_same_drums_over_and_over_are_no_sibling() -> None:
+    """Two demo tracks are played on one kit at nearly one tempo: stretches fit to the sample, their course does not."""
+    with pytest.raises(Refused, match="times over"):
+        siblings.match(sound("Night Barge"), sound("Brass Tide"))
