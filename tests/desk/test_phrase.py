@@ -120,6 +120,7 @@ def test_bars_count_from_the_drop(song: Window, qtbot: QtBot) -> None:
     qtbot.mouseClick(song.phrase.panel.counting["drop"], Qt.MouseButton.LeftButton)
     song.player.seek(float(song.bench.grid.time_at(starts(song)[2] - 4)))
     assert song.transport.place.text() == "-1.1"
+    assert song.align.fold._name(0) == str(-int(starts(song)[2] // 4))
     assert song.transport.to_phrase.text() == "1.0"
     song.player.seek(float(song.bench.grid.time_at(starts(song)[2])))
     assert song.transport.place.text() == "1.1"
@@ -283,12 +284,15 @@ def test_a_skip_is_heard_on_the_beat(song: Window, qtbot: QtBot, clock: FakeTime
     assert "16 bars are left out" in song.note.text.text()
     assert player.program.skip == pytest.approx((float(grid.time_at(leave)), float(grid.time_at(enter))))
     assert float(grid.beat_at(player.position)) == pytest.approx(leave - 8)
+    assert song.phrase.ladder.left_out == pytest.approx((leave, enter))
     lead = float(grid.time_at(leave)) - player.position
     assert pass_by(song, clock, lead - 0.01) == pytest.approx(float(grid.time_at(leave)) - 0.01, abs=1e-3)
     assert pass_by(song, clock, 0.51) == pytest.approx(float(grid.time_at(enter)) + 0.5, abs=1e-3)
     # what is changed afterwards does not skip again
     song.transport.click.setChecked(True)
     assert pass_by(song, clock, 0.5) == pytest.approx(float(grid.time_at(enter)) + 1.0, abs=1e-3)
+    player.seek(3.0)
+    assert song.phrase.ladder.left_out is None
     press(song, qtbot, "Q")
     assert song.phrase.skips.rows[0][0].isVisible()
 

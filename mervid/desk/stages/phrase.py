@@ -112,6 +112,7 @@ class PhraseStage(PhraseRequests, QWidget):
         for view in (self.overview, self.ladder, self.closeup):
             view.seek.connect(self.player.seek)
         self.player.moved.connect(self._moved)
+        self.player.program_changed.connect(self._programmed)
         self.player.playing_changed.connect(lambda _: self._countdown())
         ladder = self.ladder
         ladder.chosen.connect(self.state.choose)
@@ -226,6 +227,17 @@ class PhraseStage(PhraseRequests, QWidget):
         for view in (self.overview, self.ladder, self.closeup):
             view.set_position(position)
         self._countdown()
+
+    def _programmed(self) -> None:
+        """A skip is on its way, or no longer: the ladder shows what it leaves out."""
+        p = self.player.program
+        left_out = None
+        if p is not None and p.skip is not None and p.grid is not None:
+            a, b = (float(x) for x in p.grid.beat_at(p.skip))
+            left_out = (a, b)
+        if left_out != self.ladder.left_out:
+            self.ladder.left_out = left_out
+            self.ladder.update()
 
     def _countdown(self) -> None:
         p = self.bench.shown

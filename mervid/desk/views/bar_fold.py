@@ -193,6 +193,13 @@ class BarFold(PinView):
             return None
         return float(self.rows.first[row] + (x - GUTTER) / self._columns() * self.rows.width - LEAD)
 
+    def _name(self, index: int) -> str:
+        """What a bar is called: counted from bar 1, or from the drop."""
+        p = self.preparation
+        if p.origin is not None and p.grid is not None:
+            index -= int(p.grid.bar_index(p.origin + 1e-6)[0])
+        return bar_name(index)
+
     # hands
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
@@ -256,7 +263,7 @@ class BarFold(PinView):
         if not 0 <= time <= self.duration:
             return ""
         index, within = grid.bar_index(beat)
-        text = f"bar {bar_name(int(index))}, beat {float(within) + 1:.2f}, at {time:.3f} s"
+        text = f"bar {self._name(int(index))}, beat {float(within) + 1:.2f}, at {time:.3f} s"
         if self.trace is not None and len(self.trace.times):
             i = int(np.argmin(np.abs(self.trace.times - time)))
             if abs(self.trace.times[i] - time) < 0.5:
@@ -366,7 +373,7 @@ class BarFold(PinView):
             if (index // self.bars) % every == 0:
                 p.setPen(pal.color("ink" if i == here else "faint"))
                 box = QRectF(0, y + h / 2 - 7, GUTTER - 23, 14)
-                p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, bar_name(index))
+                p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._name(int(index)))
 
     def _draw_marks(self, p: QPainter, h: float) -> None:
         """Hand pins, cues and the playhead in their rows."""

@@ -10,7 +10,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from ...core import cues, phrases
 from ...core.fold import INK_RATE
@@ -57,6 +57,7 @@ class PhraseLadder(View):
         self.form: Form | None = None
         self.ghosts: tuple[Cue, ...] = ()
         self.skips: list[Skip] = []
+        self.left_out: tuple[float, float] | None = None
         self.waveform: Waveform | None = None
         self.ink: NDArray[np.float32] = np.zeros(0, np.float32)
         self.position = 0.0
@@ -306,6 +307,7 @@ class PhraseLadder(View):
             top = self.row_top(row)
             if -self.row_height < top < self.height():
                 self._draw_row(p, row, top)
+        self._draw_left_out(p)
         self._draw_skips(p)
         self._draw_cues(p)
         self._draw_drag(p)
@@ -405,6 +407,19 @@ class PhraseLadder(View):
             x = body.left() + bar * self.bar_width
             p.setPen(QPen(pal.color("ink" if bar % 4 == 0 else "border", 0.75 if bar % 4 == 0 else 0.6), 1))
             p.drawLine(QLineF(x, body.top() + (0 if bar % 4 == 0 else FLAG), x, body.bottom()))
+
+    def _draw_left_out(self, p: QPainter) -> None:
+        """The bars that a skip in progress leaves out, hatched."""
+        if self.left_out is None:
+            return
+        a, b = self.left_out
+        for row in range(len(self._bars)):
+            first, last = max(a, self._starts[row]), min(b, self._starts[row + 1])
+            if last - first > 1e-6:
+                x, stop = self.x_of(row, first), self.x_of(row, last)
+                area = QRectF(x, self.row_top(row), stop - x, self.row_height - 3)
+                p.fillRect(area, self.palette_.color("paper", 0.55))
+                p.fillRect(area, QBrush(self.palette_.color("attention"), Qt.BrushStyle.BDiagPattern))
 
     def _draw_skips(self, p: QPainter) -> None:
         """Between choruses that can be changed over at any place: a line down the right side, with a dot at each."""
