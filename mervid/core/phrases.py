@@ -18,6 +18,7 @@ from .grid import Grid, bar_name
 from .preparation import Preparation, edit, grid_of
 
 _SAME = 1e-6
+_TOLD = 6
 
 
 def read(evidence: Evidence, grid: Grid, duration: float) -> Form | None:
@@ -268,11 +269,13 @@ def line_of(p: Preparation, what: Form | None) -> str:
     for role, words in ((roles.DROP, "drop"), (roles.CHORUS, "chorus")):
         at = [bar_of(p.grid, q.start, p.origin) for q, _ in whole if q.role == role]
         if at:
+            at = [*at[:_TOLD], "…"] if len(at) > _TOLD + 1 else at
             said.append(f"{words if len(at) == 1 else words + ('es' if words == 'chorus' else 's')} at {', '.join(at)}")
             if role == roles.DROP:
                 break
     breaks = [n for q, n in whole if q.role == roles.BREAK]
     if breaks:
+        breaks = breaks[:_TOLD]
         said.append(f"{'break' if len(breaks) == 1 else 'breaks'} {' + '.join(map(str, breaks))}")
     odd = sorted({n for q, n in whole if not usual(n) and q.role not in (roles.INTRO, roles.OUTRO)})
     for n in odd:

@@ -14,6 +14,8 @@ from .phrases import bars_in
 
 _TARGETS = ("chorus", "drop")
 LEAD_BARS = 2
+MOST_LATER = 8
+"""To so many later choruses from each."""
 
 
 @attrs.frozen
@@ -36,13 +38,13 @@ class Skip:
 
 
 def skips(grid: Grid, what: Form) -> list[Skip]:
-    """All skips from a chorus to a later one; from drop to drop where there is no chorus."""
+    """Skips from each chorus to the next later ones; from drop to drop where there is no chorus."""
     lengths = bars_in(grid, what)
     role = next((r for r in _TARGETS if sum(q.role == r for q in what.phrases) > 1), "")
     found = [i for i, q in enumerate(what.phrases) if q.role == role]
     out = []
     for k, i in enumerate(found):
-        for j in found[k + 1 :]:
+        for j in found[k + 1 : k + 1 + MOST_LATER]:
             a, b = what.phrases[i], what.phrases[j]
             left_out = sum(lengths[i:j])
             same = a.letter == b.letter and abs(lengths[i] - lengths[j]) < 0.01 and _same_meter(grid, a, b)

@@ -194,7 +194,8 @@ def test_a_full_cache_disk_is_said(window: Window, qtbot: QtBot, tmp_path: Path,
 def test_a_killed_worker_is_said_and_the_next_analysis_works(window: Window, qtbot: QtBot, wav) -> None:
     bench = window.bench
     bench.add_files([places.demo_folder() / "Copper Ferry.ogg"])
-    qtbot.waitUntil(lambda: bool(bench.early_waveforms), timeout=60_000)
+    # at work, whatever it does just then
+    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in bench.progress.values()), timeout=60_000)
     for pid in bench.pool.processes:
         os.kill(pid, signal.SIGKILL)
     qtbot.waitUntil(lambda: not bench.pool.busy, timeout=20_000)

@@ -169,6 +169,8 @@ class Overview(TimeView):
         for q, a, b in zip(form.phrases, xs[:-1], xs[1:], strict=True):
             r = QRectF(a, TOP, b - a, BAND - 1)
             p.fillRect(r, tint(pal, letter_number(q.letter)))
+            if r.width() < 6:
+                continue
             p.setPen(QPen(pal.color("ink"), 1))
             for dx in (0.0, 2.0):
                 p.drawLine(QLineF(a + dx, TOP, a + dx, TOP + BAND - 1))

@@ -424,10 +424,12 @@ class PhraseLadder(View):
     def _draw_skips(self, p: QPainter) -> None:
         """Between choruses that can be changed over at any place: a line down the right side, with a dot at each."""
         pal = self.palette_
-        keeping = [s for s in self.skips if s.keeps]
-        pairs = [(s.source, s.target) for s in keeping if not any(s.source < t.target < s.target for t in keeping)]
+        nearest: dict[int, int] = {}
+        for s in self.skips:
+            if s.keeps:
+                nearest[s.source] = min(s.target, nearest.get(s.source, s.target))
         x = self.width() - 9.0
-        for i, j in pairs:
+        for i, j in nearest.items():
             a, b = (self.row_top(k) + self.row_height / 2 for k in (i, j))
             p.setPen(QPen(pal.color("ink"), 1.6, Qt.PenStyle.DotLine))
             p.drawLine(QLineF(x, a, x, b))
