@@ -62,7 +62,7 @@ def long_recording(path: Path, minutes: float) -> None:
     from mervid.core import audio
 
     parts = [audio.read(p)[0] for p in sorted(places.demo_folder().glob("*.ogg"))]
-    music = np.concatenate(parts)
+    music = np.concatenate([p if p.shape[1] == 2 else np.repeat(p, 2, axis=1) for p in parts])
     left = round(minutes * 60 * 44_100)
     with soundfile.SoundFile(path, "w", 44_100, 2, format="OGG", subtype="VORBIS") as f:
         while left > 0:

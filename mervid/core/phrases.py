@@ -48,7 +48,7 @@ def form_of(p: Preparation, evidence: Evidence | None, duration: float) -> Form 
 
 
 def bars_in(grid: Grid, what: Form) -> list[float]:
-    """The length of each phrase in bars; odd bars may leave a fraction of the usual one, told as the next whole."""
+    """The length of each phrase in bars; a short bar counts as one, like any other."""
     starts = np.array([q.start for q in what.phrases] + [what.end])
     index, within = grid.bar_index(starts + _SAME)
     size = np.array([grid.beats_per_bar(float(b)) for b in starts])

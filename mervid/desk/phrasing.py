@@ -160,6 +160,10 @@ class Phrasing(QObject):
         self._outcomes, self._batch_recipe = [], self.recipe
         QTimer.singleShot(0, self._step)
 
+    def stop(self) -> None:
+        """Leave off where it is: what was applied so far is kept."""
+        self._todo = []
+
     def _step(self) -> None:
         if not self._todo or self._batch_recipe is None:
             return

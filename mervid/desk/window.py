@@ -537,6 +537,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, e: QCloseEvent | None) -> None:
         QSettings().setValue("geometry", self.saveGeometry())
+        self.phrase.state.stop()
         self.align.borrowing.close()
         self.player.close()
         self.bench.close()

@@ -192,5 +192,5 @@ def import_text(text: str, current: Preparation) -> Preparation:
         return attrs.evolve(c, beat=float(grid.beat_at(c.at(old)))) if c.beat is not None else c
 
     # a cue stays where it sounds, whatever its beat is called now
-    form = preparation.carried(current, grid).form if old is not None else None
-    return preparation.take_over(current, grid, tuple(there(c) for c in current.cues), form)
+    moved = preparation.carried(current, grid)
+    return preparation.take_over(current, grid, tuple(there(c) for c in current.cues), moved.form, moved.origin)

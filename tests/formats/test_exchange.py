@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+import attrs
 import jsonschema
 import mir_eval
 import numpy as np
@@ -14,6 +15,7 @@ from mervid.core import cues
 from mervid.core import preparation as pr
 from mervid.core.analysis import Evidence
 from mervid.core.errors import FormatError, Refused
+from mervid.core.forms import Form, Phrase
 from mervid.core.grid import Grid, MeterMark, Pin
 from mervid.core.preparation import Preparation
 from mervid.formats import beatlist, exchange, jams
@@ -121,7 +123,13 @@ def test_import_of_a_beat_list_keeps_cues_where_they_sound() -> None:
     p = made()
     times = np.arange(0.2, 40, 0.5)
     text = beatlist.write(times, np.arange(len(times)) % 4 + 1)
+    p = attrs.evolve(p, form=Form((Phrase(0.0), Phrase(32.0)), 66.0), origin=32.0)
     back = exchange.import_text(text, p)
+    assert back.form is not None
+    # phrases and the origin go to the bar lines nearest to where they were
+    for beat, was in zip([back.form.phrases[1].start, back.origin], [32.0, 32.0], strict=True):
+        assert abs(float(back.grid.time_at(beat)) - float(DRUMMER.time_at(was))) <= 1.0
+        assert float(back.grid.bar_index(beat + 1e-6)[1]) < 0.01
     assert [c.at(back.grid) for c in back.cues] == pytest.approx([c.at(DRUMMER) for c in p.cues])
 
 
