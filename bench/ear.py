@@ -4,7 +4,7 @@ Taps of a simulated person on every demo track: how far the grid lies from the t
 laid under its song, from elsewhere, faster, with pieces cut out, with its pitch kept, through a narrow band; how many
 wrong siblings are refused; how long two recordings of four minutes take. Mixing: share of one core. With `--sound`
 (needs pulseaudio and parec) also a real output into a null sink, while two recordings are analysed and the fold is
-dragged for five minutes: stumbles, seek to sound, nudge to sound.
+dragged for five minutes: stumbles, seek to sound.
 These machines are noisy: compare figures of one run only.
 """
 

@@ -259,8 +259,9 @@ def _weighed(
 ) -> list[tuple[float, float]]:
     """Candidates by how far their phases agree, too: a chorus sung again is like itself, but not to the sample."""
     out = []
+    part = _cut(alone, time, ratio, 1.5, tuned=False) if tops and tops[0][1] > _WORTH else None
     for place, score in tops:
-        lag = _fine(alone, full, time, place, ratio, tuned=False) if score > _WORTH else None
+        lag = _fine(alone, full, time, place, ratio, tuned=False, part=part) if score > _WORTH and part else None
         bonus = min(lag.clear, 40.0) / 3 if lag is not None and lag.clear > _SHARP else 0.0
         out.append((place, min(score, _MOST_SCORE) + bonus))
     return sorted(out, key=lambda c: -c[1])
@@ -301,17 +302,10 @@ class _Lag:
     clear: float
 
 
-def _fine(alone: Block, full: Block, time: float, place: float, ratio: float, *, tuned: bool) -> _Lag | None:
-    """`place` to the sample, by phase transform; None where there is too little sound.
-
-    Parameters
-    ----------
-    tuned : the sibling's speed was changed and its pitch was kept, so that only short stretches stay in phase
-    """
-    import scipy.fft
+def _cut(alone: Block, time: float, ratio: float, half: float, *, tuned: bool) -> tuple[Block, float] | None:
+    """The sibling from `half` s before `time` to as long after it, at the speed of the full one, and its middle, s."""
     import soxr
 
-    half, reach = 0.6 if tuned else 1.5, 0.035
     first = round((time - half) * RATE)
     a = alone[max(0, first) : round((time + half) * RATE)]
     if len(a) < half * RATE:
@@ -319,6 +313,34 @@ def _fine(alone: Block, full: Block, time: float, place: float, ratio: float, *,
     middle = (max(0, first) + len(a) / 2) / RATE
     if abs(ratio - 1) > 1e-5 and not tuned:
         a = np.asarray(soxr.resample(a.astype(np.float64), 1.0, ratio), np.float32)
+    return a, middle
+
+
+def _fine(
+    alone: Block,
+    full: Block,
+    time: float,
+    place: float,
+    ratio: float,
+    *,
+    tuned: bool,
+    part: tuple[Block, float] | None = None,
+) -> _Lag | None:
+    """`place` to the sample, by phase transform; None where there is too little sound.
+
+    Parameters
+    ----------
+    tuned : the sibling's speed was changed and its pitch was kept, so that only short stretches stay in phase
+    part : what `_cut` gives, where several places are tried for it
+    """
+    import scipy.fft
+
+    half, reach = 0.6 if tuned else 1.5, 0.035
+    if part is None:
+        part = _cut(alone, time, ratio, half, tuned=tuned)
+    if part is None:
+        return None
+    a, middle = part
     at = place + ratio * (middle - time)
     begin = round((at - len(a) / 2 / RATE - reach) * RATE)
     f = full[max(0, begin) : begin + len(a) + round(2 * reach * RATE)]
@@ -326,7 +348,8 @@ def _fine(alone: Block, full: Block, time: float, place: float, ratio: float, *,
         f = np.concatenate([np.zeros(-begin, np.float32), f])
     if len(f) < len(a):
         return None
-    n = scipy.fft.next_fast_len(len(a) + len(f))
+    # only lags at which all of the sibling lies inside are read, so nothing wraps around
+    n = scipy.fft.next_fast_len(len(f), real=True)
     va, vf = scipy.fft.rfft(a, n), scipy.fft.rfft(f, n)
     strength = np.abs(va)
     hz = np.arange(len(va)) * RATE / n
