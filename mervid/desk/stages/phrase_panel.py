@@ -62,6 +62,7 @@ class CueTable(QTableWidget):
 
     def __init__(self) -> None:
         super().__init__(0, len(COLUMNS))
+        self.setObjectName("cues")
         self.setAccessibleName("Cues")
         self.setHorizontalHeaderLabels(COLUMNS)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -78,7 +79,7 @@ class CueTable(QTableWidget):
             columns.setHighlightSections(False)
             columns.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
             self.setItemDelegateForColumn(0, _Badge(self))
-            for column, width in ((0, 30), (2, 48), (3, 74), (4, 42)):
+            for column, width in ((0, 30), (2, 46), (3, 62), (4, 44)):
                 self.setColumnWidth(column, width)
         self._filling = False
         self.itemSelectionChanged.connect(self._select)
