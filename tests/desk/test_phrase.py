@@ -98,6 +98,12 @@ def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot)
     assert song.phrase.state.chosen == 2
     press(song, qtbot, "R")
     assert song.bench.form.phrases[2].role == "chorus"
+    # a choice that Tab has reached has the arrow keys
+    song.phrase.panel.role.setFocus()
+    qtbot.keyClick(song.phrase.panel.role, Qt.Key.Key_Down)
+    assert song.bench.form.phrases[2].role == "break"
+    assert song.phrase.state.chosen == 2
+    press(song, qtbot, "Shift+R")
     press(song, qtbot, "L")
     assert song.bench.form.phrases[2].letter != song.bench.form.phrases[1].letter
     press(song, qtbot, "Alt+Left")
@@ -106,7 +112,7 @@ def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot)
     assert starts(song) == before
     press(song, qtbot, "F")
     assert song.bench.preparation.form is None
-    for _ in range(6):
+    for _ in range(8):
         press(song, qtbot, "Ctrl+Z")
     assert song.bench.undo_name is None
     assert starts(song) == before

@@ -27,6 +27,7 @@ from ...core import cues, phrases
 from ...core.forms import PHRASE_ROLES, Form
 from ...core.preparation import KINDS, Cue, Preparation
 from ...core.recipes import Told
+from ..parts import KeepKeys
 from ..theme.palette import ROLES
 from ..theme.style import Theme
 from ..views.base import small
@@ -150,7 +151,11 @@ class CueTable(QTableWidget):
 
 
 class Arrowed(QComboBox):
-    """A choice with an arrow of the palette's ink."""
+    """A choice with an arrow of the palette's ink; with the focus it has the keys that step through it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.installEventFilter(KeepKeys(self, {Qt.Key.Key_Up, Qt.Key.Key_Down}))
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
         super().paintEvent(e)
