@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+import tempfile
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -52,24 +56,42 @@ def window(qtbot: QtBot, tmp_path: Path, clock: FakeTime) -> Iterator[Window]:
     w.close()
 
 
-def put(window: Window, name: str) -> int:
-    """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests."""
-    bench = window.bench
-    path = places.demo_folder() / f"{name}.ogg"
+def _share(source: str, target: str) -> None:
+    """A second name for a file, or a copy where that can't be."""
+    try:
+        os.link(source, target)
+    except OSError:
+        shutil.copy2(source, target)
+
+
+@cache
+def decoded(name: str) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
+    """A demo recording decoded once for all tests: a folder with its samples, its waveform and its evidence."""
     facts, evidence = heard_demo(name)
-    maker = WaveformMaker(facts.rate)
-    writer = pcm.Writer(bench.cache)
+    folder = tempfile.TemporaryDirectory()
+    maker, writer = WaveformMaker(facts.rate), pcm.Writer(Path(folder.name))
 
     def sink(block) -> None:
         maker.push(block)
         writer.push(block)
 
-    audio.decode(audio.probe(path), sink)
+    audio.decode(audio.probe(places.demo_folder() / f"{name}.ogg"), sink)
     writer.keep(facts.identity)
+    return folder, maker.finish().to_bytes(), analysis.to_bytes(evidence)
+
+
+def put(window: Window, name: str) -> int:
+    """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests."""
+    bench = window.bench
+    path = places.demo_folder() / f"{name}.ogg"
+    facts, evidence = heard_demo(name)
+    folder, drawn, heard = decoded(name)
+    # the samples are only read: one copy serves all windows
+    shutil.copytree(folder.name, bench.cache, copy_function=_share, dirs_exist_ok=True)
     track, _ = bench.library.add(path)
     bench.library.set_decoded(track.id, facts)
     first = pr.propose(evidence.heard, facts.duration)
-    bench.library.set_evidence(track.id, analysis.to_bytes(evidence), maker.finish().to_bytes(), first)
+    bench.library.set_evidence(track.id, heard, drawn, first)
     bench.tracks_changed.emit()
     return track.id
 

@@ -26,7 +26,6 @@ from tests.desk.test_by_ear import pass_by
 def song(window: Window, qtbot: QtBot) -> Window:
     """Lamplighter, heard and open in Phrase."""
     window.bench.open(put(window, "Lamplighter"))
-    qtbot.waitUntil(lambda: len(window.bench.offers) == 2, timeout=20_000)
     qtbot.mouseClick(window.stages.button(1), Qt.MouseButton.LeftButton)
     QApplication.processEvents()
     return window
@@ -347,6 +346,7 @@ def test_the_form_is_read_in_time_and_hands_survive_a_better_grid(song: Window, 
     times = [float(p.grid.time_at(b)) for b in starts(song)]
     song.phrase.ask("role", "intro")
     song.bench.use_offer("follow")
+    qtbot.waitUntil(lambda: song.bench.undo_name == "Follow the recording", timeout=20_000)
     assert song.bench.preparation.form is not None
     followed = [float(song.bench.grid.time_at(b)) for b in starts(song)]
     assert np.abs(np.array(followed) - times).max() < 0.08
