@@ -56,8 +56,12 @@ def icon(name: str, color: str, size: int = 20) -> QIcon:
 
 
 def apply(app: QApplication, palette: Palette) -> None:
-    """Dress the whole application."""
+    """Dress the whole application, unless it wears this already: dressing every widget anew takes a while."""
     Theme.palette = palette
+    sheet = (HERE / "desk.qss").read_text("utf-8")
+    sheet = re.sub(r"@(\w+)", lambda m: getattr(palette, m[1]), sheet)
+    if app.styleSheet() == sheet:
+        return
     app.setStyle("Fusion")
     app.setFont(font(10))
     q = QPalette()
@@ -79,6 +83,4 @@ def apply(app: QApplication, palette: Palette) -> None:
     }.items():
         q.setColor(role, QColor(color))
     app.setPalette(q)
-    sheet = (HERE / "desk.qss").read_text("utf-8")
-    sheet = re.sub(r"@(\w+)", lambda m: getattr(palette, m[1]), sheet)
     app.setStyleSheet(sheet)
