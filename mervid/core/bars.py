@@ -146,7 +146,7 @@ def _near(x: NDArray[np.float32], times: Floats) -> Floats:
 
 def _pattern(attack: NDArray[np.uint8], grid: Grid, starts: Floats) -> Floats:
     """Strongest attack around each sixteenth of each bar, (bars, 16) in 0 to 1."""
-    places = (np.arange(PLACES) + 0.0) / PLACES
+    places = np.arange(PLACES) / PLACES
     beats = starts[:-1, None] + places[None] * np.diff(starts)[:, None]
     at = np.rint(grid.time_at(beats) * ATTACK_RATE).astype(int)
     x = np.pad(attack.astype(float) / 255, (40, 41))

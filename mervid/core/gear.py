@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import attrs
 
-from .cues import SLOTS, in_slot, ordered
+from .cues import in_slot, ordered
 from .errors import Refused
 from .preparation import BOTH, Cue, Preparation, edit
 
@@ -77,8 +77,3 @@ def complete(p: Preparation, gear: Gear) -> Preparation:
     if not lost:
         raise Refused("Nothing is missing: this player has every cue.")
     return ordered(p, [attrs.evolve(c, kind=BOTH) if c.id in lost else c for c in p.cues])
-
-
-def shown_slots(gear: Gear) -> range:
-    """The slots that such a player shows."""
-    return range(min(SLOTS, gear.slots))

@@ -45,8 +45,6 @@ class Phrasing(QObject):
         self.own: dict[Path, Recipe] = {}
         self.problems: list[str] = []
         self.recipe: Recipe | None = None
-        self.file: Path | None = None
-        self.previewing = False
         self._todo: list[int] = []
         self._total = 0
         self._outcomes: list[Outcome] = []
@@ -82,9 +80,9 @@ class Phrasing(QObject):
 
     def use(self, number: int) -> None:
         """Take a recipe in hand."""
-        every = [(None, r) for r in self.shipped] + [(p, r) for p, r in self.own.items()]
+        every = [*self.shipped, *self.own.values()]
         if 0 <= number < len(every):
-            self.file, self.recipe = every[number]
+            self.recipe = every[number]
             self.changed.emit()
 
     def change(self, recipe: Recipe) -> None:
@@ -94,8 +92,7 @@ class Phrasing(QObject):
 
     def open_file(self, path: Path) -> None:
         """Take a recipe from a file; it is copied among the user's own. Raises `FormatError`."""
-        self.recipe = recipe_files.load(path)
-        self.save(self.recipe)
+        self.save(recipe_files.load(path))
 
     def save(self, recipe: Recipe) -> Path:
         """Keep a recipe among the user's own, under its name; one of that name is written over.
@@ -112,7 +109,7 @@ class Phrasing(QObject):
             exchange.write_new(path, recipe_files.write(recipe))
         except OSError as e:
             raise FormatError(f"{path.name} can't be written: {e.strerror or e}.") from None
-        self.file, self.recipe = path, recipe
+        self.recipe = recipe
         self.load_recipes()
         self.changed.emit()
         return path

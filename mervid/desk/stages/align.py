@@ -37,6 +37,7 @@ from ..views.tap_pad import TapPad
 from ..workbench import Workbench
 from .ear_requests import TAP_PAGE, EarRequests
 from .part_requests import PartRequests
+from .pieces import page_tabs
 from .readings import Readings
 from .requests import Requests
 
@@ -89,14 +90,7 @@ class AlignStage(Requests, PartRequests, EarRequests, QWidget):
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(4)
         self.page_buttons = QButtonGroup(self)
-        for i, (text, tip) in enumerate(PAGES):
-            b = QPushButton(text)
-            b.setObjectName("page")
-            b.setCheckable(True)
-            b.setChecked(i == 0)
-            b.setToolTip(tip)
-            self.page_buttons.addButton(b, i)
-            row.addWidget(b)
+        page_tabs(self.page_buttons, row, PAGES)
         self.page_buttons.idClicked.connect(self.turn_page)
         self.hint = QLabel("")
         self.hint.setObjectName("faint")

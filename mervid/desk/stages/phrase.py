@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from ..workbench import Workbench
 from .gear_page import GearPage
 from .phrase_panel import PhrasePanel
 from .phrase_requests import PhraseRequests
+from .pieces import page_tabs
 from .recipe_editor import RecipeEditor
 from .skips_page import SkipsPage
 
@@ -74,14 +74,7 @@ class PhraseStage(PhraseRequests, QWidget):
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(4)
         self.page_buttons = QButtonGroup(self)
-        for i, (text, tip) in enumerate(PAGES):
-            b = QPushButton(text)
-            b.setObjectName("page")
-            b.setCheckable(True)
-            b.setChecked(i == 0)
-            b.setToolTip(tip)
-            self.page_buttons.addButton(b, i)
-            row.addWidget(b)
+        page_tabs(self.page_buttons, row, PAGES)
         self.page_buttons.idClicked.connect(self.turn_page)
         row.addStretch(1)
         self.hint = QLabel("")

@@ -8,13 +8,11 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableWidget,
@@ -32,7 +30,7 @@ from ..theme.palette import ROLES
 from ..theme.style import Theme
 from ..views.base import small
 from ..words import clock
-from .pieces import asking, heading
+from .pieces import Panel, asking, heading
 
 ID = Qt.ItemDataRole.UserRole
 ROLE = Qt.ItemDataRole.UserRole + 1
@@ -185,29 +183,14 @@ class Choice(Arrowed):
         self.blockSignals(False)
 
 
-class PhrasePanel(QFrame):
+class PhrasePanel(Panel):
     """Emits `asked(name, argument)` for everything that can be pressed; the stage knows what it means."""
 
     asked = pyqtSignal(str, object)
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("readings")
-        self.setFixedWidth(324)
-        body = QWidget()
-        body.setObjectName("readingsBody")
-        scroll = QScrollArea()
-        scroll.setWidget(body)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
-        column = QVBoxLayout(body)
-        column.setContentsMargins(14, 10, 16, 10)
-        column.setSpacing(5)
+        column = self.column(5)
         self._words(column)
         self._phrase(column)
         self._cues(column)

@@ -6,14 +6,18 @@ from PyQt6.QtCore import QSize, Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QButtonGroup,
+    QFrame,
     QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QSlider,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -39,6 +43,45 @@ def asking(text: str, name: str, argument: object, tip: str, asked: pyqtBoundSig
     b.setToolTip(f"{tip} ({key})" if key else tip)
     b.clicked.connect(lambda: asked.emit(name, argument))
     return b
+
+
+def page_tabs(group: QButtonGroup, row: QHBoxLayout, pages: tuple[tuple[str, str], ...]) -> None:
+    """A tab for each page (name, tip) in `row`; the first is checked."""
+    for i, (text, tip) in enumerate(pages):
+        b = QPushButton(text)
+        b.setObjectName("page")
+        b.setCheckable(True)
+        b.setChecked(i == 0)
+        b.setToolTip(tip)
+        group.addButton(b, i)
+        row.addWidget(b)
+
+
+class Panel(QFrame):
+    """The panel at the right of a stage; it scrolls where the window is low."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("readings")
+        self.setFixedWidth(324)
+
+    def column(self, spacing: int) -> QVBoxLayout:
+        """The column that holds all of it."""
+        body = QWidget()
+        body.setObjectName("readingsBody")
+        scroll = QScrollArea()
+        scroll.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        column = QVBoxLayout(body)
+        column.setContentsMargins(14, 10, 16, 10)
+        column.setSpacing(spacing)
+        return column
 
 
 class FitCard(QPushButton):

@@ -5,13 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,32 +27,17 @@ from ..parts import restyle
 from ..words import achieves, clock, ms, share, tempo
 from .ear_leaf import EarLeaf
 from .findings_list import FindingsList
-from .pieces import Cues, FitCard, Notes, ToleranceSlider, heading
+from .pieces import Cues, FitCard, Notes, Panel, ToleranceSlider, heading
 
 
-class Readings(QFrame):
+class Readings(Panel):
     """Emits `asked(name, argument)` for everything that can be pressed; the stage knows what it means."""
 
     asked = pyqtSignal(str, object)
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("readings")
-        self.setFixedWidth(324)
-        body = QWidget()
-        body.setObjectName("readingsBody")
-        scroll = QScrollArea()
-        scroll.setWidget(body)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
-        column = QVBoxLayout(body)
-        column.setContentsMargins(14, 10, 16, 10)
-        column.setSpacing(6)
+        column = self.column(6)
         self._readings(column)
         self._findings(column)
         self._fits(column)
