@@ -23,7 +23,7 @@ def main() -> int:
     parser.add_argument("--work", type=Path, required=True, help="folder for takes and checkpoints")
     parser.add_argument("--takes", type=int, default=2000)
     parser.add_argument("--validation", type=int, default=96)
-    parser.add_argument("--minutes", type=float, default=78.0, help="time to train for")
+    parser.add_argument("--minutes", type=float, default=68.0, help="time to train for")
     parser.add_argument("--start", type=Path, help="a checkpoint to go on from")
     parser.add_argument("--out", type=Path, default=ear.WEIGHTS)
     options = parser.parse_args()

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache
 from multiprocessing import get_context
 from pathlib import Path
@@ -49,12 +51,27 @@ def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:
     return path.name
 
 
+@contextmanager
+def _single_threaded() -> Iterator[None]:
+    """Processes started meanwhile compute on one thread each, so that they don't crowd each other out."""
+    names = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS")
+    before = {name: os.environ.get(name) for name in names}
+    os.environ |= dict.fromkeys(names, "1")
+    try:
+        yield
+    finally:
+        for name, value in before.items():
+            del os.environ[name]
+            if value is not None:
+                os.environ[name] = value
+
+
 def build(folder: Path, soundfonts: list[Path], seeds: range, *, processes: int = 2, keep_audio: bool = False) -> None:
     """Render the takes of `seeds` that are not there yet."""
     folder.mkdir(parents=True, exist_ok=True)
     fonts = tuple(str(p) for p in soundfonts)
     # fresh processes now and then: recorded notes are kept in memory
-    with get_context("spawn").Pool(processes, maxtasksperchild=150) as pool:
+    with _single_threaded(), get_context("spawn").Pool(processes, maxtasksperchild=150) as pool:
         jobs = [(s, folder, fonts, keep_audio) for s in seeds]
         for k, _ in enumerate(pool.imap_unordered(_write, jobs, chunksize=5), 1):
             if k % 50 == 0:
