@@ -62,6 +62,8 @@ def write(source: Path, target: Path, marks: list[Label], *, rate: int) -> None:
         `target` is the recording itself, or the copy would be too large for this format (4 GB).
     AudioError
         The recording can't be read.
+    OSError
+        `target` can't be written.
     """
     if target.exists() and target.samefile(source):
         raise FormatError("This is the recording itself, which is never written: choose another name for the copy.")
@@ -91,15 +93,20 @@ def _decoded(source: Path, target: Path) -> None:
     import soundfile
 
     facts = probe(source)
-    with soundfile.SoundFile(
-        target, "w", samplerate=facts.rate, channels=facts.channels, subtype="PCM_24", format="WAV"
-    ) as out:
+    # a folder that is missing or shut is said as such
+    target.touch()
+    try:
+        with soundfile.SoundFile(
+            target, "w", samplerate=facts.rate, channels=facts.channels, subtype="PCM_24", format="WAV"
+        ) as out:
 
-        def take(block: Samples) -> None:
-            out.write(block)
+            def take(block: Samples) -> None:
+                out.write(block)
 
-        sink: Callable[[Samples], None] = take
-        decode(facts, sink)
+            sink: Callable[[Samples], None] = take
+            decode(facts, sink)
+    except soundfile.LibsndfileError as e:
+        raise FormatError(f"The copy can't be written: {e.error_string}") from None
 
 
 def _copy(source: Path, target: Path, extra: bytes) -> None:

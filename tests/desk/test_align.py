@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -15,7 +17,7 @@ from mervid import places
 from mervid.core.grid import Pin
 from mervid.desk import handover
 from mervid.desk.window import Window, dropped_paths
-from mervid.formats import beatlist
+from mervid.formats import beatlist, wavcues
 from tests.conftest import DEMO, RATE, band, truth
 from tests.desk.conftest import FakeTime
 
@@ -291,6 +293,34 @@ def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
     assert "gone.txt can't be read: No such file" in ferry.note.text.text()
     handover.export(bench, tmp_path / "nowhere" / "x.jams")
     assert "can't be written" in ferry.note.text.text()
+
+
+def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
+    ferry: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    follow(ferry, qtbot)
+    ferry.align.ask("cue", False)
+    go, write = threading.Event(), wavcues.write
+
+    def slowly(*args: Any, **kwargs: Any) -> None:
+        assert go.wait(20)
+        write(*args, **kwargs)
+
+    monkeypatch.setattr(wavcues, "write", slowly)
+    handover.export(ferry.bench, tmp_path / "x.cues.wav")
+    assert ferry.note.text.text() == "Writing x.cues.wav …"
+    # it holds what stood there when it was asked for
+    ferry.align.ask("fit", "steady")
+    before = len(ferry.bench.preparation.cues)
+    ferry.player.seek(20.0)
+    ferry.align.ask("cue", False)
+    assert not (tmp_path / "x.cues.wav").exists()
+    go.set()
+    qtbot.waitUntil(lambda: "Written" in ferry.note.text.text(), timeout=20_000)
+    points = [m for m in wavcues.read(tmp_path / "x.cues.wav") if m.end == m.start]
+    assert len(points) == before < len(ferry.bench.preparation.cues)
+    handover.export(ferry.bench, tmp_path / "nowhere" / "x.cues.wav")
+    qtbot.waitUntil(lambda: "can't be written" in ferry.note.text.text(), timeout=20_000)
 
 
 def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
