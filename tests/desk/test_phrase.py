@@ -228,6 +228,25 @@ def test_a_recipe_is_previewed_edited_applied_and_saved(song: Window, qtbot: QtB
     assert "broken.toml: Line 5, rule 1: where = 'yonder' is not understood" in song.note.text.text()
 
 
+def test_a_broken_file_among_ones_own_recipes_is_named_until_it_is_mended(
+    song: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    state, unread = song.phrase.state, song.phrase.panel.unread
+    state.folder = tmp_path / "own recipes"
+    state.folder.mkdir()
+    path = state.folder / "broken.toml"
+    path.write_text('name = "Mine"\nrules = 3\n')
+    assert not unread.isVisible()
+    song.phrase.ask("recipe-page")
+    assert unread.isVisible()
+    assert unread.text() == "Left out: broken.toml: Line 2: 'rules' is no field of a recipe: name, about, [[rule]]."
+    song.phrase.ask("recipe-page")
+    path.write_text('name = "Mine"\n[[rule]]\nwhat = "drop"\nwhere = "the drop"\nas = "hot"\n')
+    song.phrase.ask("recipe-page")
+    assert not unread.isVisible()
+    assert state.names[-1] == "Mine (own)"
+
+
 def test_a_recipe_over_the_chosen_tracks_and_back(song: Window, qtbot: QtBot) -> None:
     put(song, "Pontoon Static")
     other = put(song, "Copper Ferry")
