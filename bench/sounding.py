@@ -68,8 +68,8 @@ def _play(home: Path, minutes: float) -> None:
             time.sleep(0.002)
 
     tracks = [places.demo_folder() / f"{n}.ogg" for n in ("Copper Ferry", "Night Barge", "Slack Water")]
-    bench.add_files(tracks)
-    spin(lambda: not bench.pool.busy)
+    bench.intake.add_files(tracks)
+    spin(lambda: not bench.intake.pool.busy)
     ids = [t.id for t in window.list.tracks.rows]
     bench.open(next(t.id for t in window.list.tracks.rows if t.title == "Copper Ferry"))
     spin(lambda: bench.advice.fresh)
@@ -89,8 +89,8 @@ def _play(home: Path, minutes: float) -> None:
     seeks, step, drags = [], 0, 0
     while time.monotonic() - began < 60 * minutes:
         for number in [i for i in ids if bench.track is None or i != bench.track.id][:2]:
-            if not bench.pool.has(number):
-                bench.analyse(number)
+            if not bench.intake.pool.has(number):
+                bench.intake.analyse(number)
         beat = 60 + step % 40
         window.align._fold_pin_moving(float(grid.time_at(beat)) + 0.002 * (step % 9), float(beat), True)
         window.repaint()

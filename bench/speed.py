@@ -103,8 +103,8 @@ def frames_and_stalls(home: Path) -> None:
     app.processEvents()
     since.start()
     beat.start()
-    bench.add_files([*tracks[:1], home / "long.ogg"])
-    spin(lambda: not bench.pool.busy)
+    bench.intake.add_files([*tracks[:1], home / "long.ogg"])
+    spin(lambda: not bench.intake.pool.busy)
     beat.stop()
     x = np.array(late)
     print(

@@ -87,8 +87,8 @@ def main() -> int:
             print(folder / f"{name}.png")
 
         shoot("empty")
-        bench.add_files(sorted(places.demo_folder().glob("*.ogg")))
-        wait(lambda: not bench.pool.busy, 600)
+        bench.intake.add_files(sorted(places.demo_folder().glob("*.ogg")))
+        wait(lambda: not bench.intake.pool.busy, 600)
         titles = {t.title: t.id for t in window.list.tracks.rows}
         bench.open(titles["Copper Ferry"])
         wait(lambda: bench.advice.fresh)

@@ -90,12 +90,12 @@ def run(files: list[Path], *, demo: bool) -> int:
         """After the first paint: the library, then files, then what was left unheard."""
         bench.tracks_changed.emit()
         if files:
-            bench.add_files(files)
+            bench.intake.add_files(files)
         elif demo:
-            bench.add_files(sorted(places.demo_folder().glob("*.ogg")))
+            bench.intake.add_files(sorted(places.demo_folder().glob("*.ogg")))
         elif window.list.tracks.rows:
             bench.open(window.list.tracks.rows[0].id)
-        bench.resume()
+        bench.intake.resume()
         if os.environ.get("MERVID_QUIT_AFTER"):
             QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)
 

@@ -111,7 +111,7 @@ class TrackModel(QAbstractListModel):
 
     def state_of(self, track: Track) -> tuple[str, str, float | None]:
         """Second line, readiness, and progress 0 to 1 while there is any."""
-        running = self._bench.progress.get(track.id)
+        running = self._bench.intake.progress.get(track.id)
         if running is not None and track.state != READY:
             stage, part = running
             total = {"waiting": 0.0, "decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
@@ -276,10 +276,10 @@ class TrackList(QListView):
             track = self._at(index)
             if (
                 track is not None
-                and self._bench.pool.has(track.id)
+                and self._bench.intake.pool.has(track.id)
                 and _Painter.cross(self.visualRect(index)).contains(e.pos())
             ):
-                self._bench.cancel(track.id)
+                self._bench.intake.cancel(track.id)
                 return
         super().mousePressEvent(e)
 
@@ -314,10 +314,10 @@ class TrackList(QListView):
         track = self._at(self.currentIndex())
         if e is not None and track is not None:
             if e.key() == Qt.Key.Key_Escape:
-                self._bench.cancel(track.id)
+                self._bench.intake.cancel(track.id)
                 return
             if e.key() == Qt.Key.Key_Return and track.state == FAILED:
-                self._bench.analyse(track.id)
+                self._bench.intake.analyse(track.id)
                 return
             if e.key() == Qt.Key.Key_Delete:
                 self._bench.forget(track.id)
@@ -329,10 +329,10 @@ class TrackList(QListView):
         if track is None or e is None:
             return
         menu = QMenu(self)
-        if self._bench.pool.has(track.id):
-            menu.addAction("Stop hearing it  (Esc)", lambda: self._bench.cancel(track.id))
+        if self._bench.intake.pool.has(track.id):
+            menu.addAction("Stop hearing it  (Esc)", lambda: self._bench.intake.cancel(track.id))
         elif track.state != READY:
-            menu.addAction("Hear it again  (Enter)", lambda: self._bench.analyse(track.id))
+            menu.addAction("Hear it again  (Enter)", lambda: self._bench.intake.analyse(track.id))
         if self._bench.track is not None and self._bench.track.id == track.id and track.state == READY:
             expected = menu.addMenu("Tempo expected here")
             assert expected is not None

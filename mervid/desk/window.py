@@ -493,7 +493,7 @@ class Window(QMainWindow):
         )
         if names:
             QSettings().setValue("folder", str(Path(names[0]).parent))
-            self.bench.add_files([Path(n) for n in names])
+            self.bench.intake.add_files([Path(n) for n in names])
 
     def export_dialog(self, ending: str) -> None:
         """Choose where to write the open track, in the form that `ending` asks for."""
@@ -530,7 +530,7 @@ class Window(QMainWindow):
             return
         paths = dropped_paths(mime.urls())
         if paths:
-            self.bench.add_files(paths)
+            self.bench.intake.add_files(paths)
             e.acceptProposedAction()
         else:
             self.note.say("problem", "There is no recording in what was dropped.")

@@ -26,13 +26,12 @@ from ..core.tracker import Heard
 from ..core.waveform import Waveform
 from ..jobs import pcm
 from ..jobs.fitter import FOLLOW, STEADY, Fitter, Offer
-from ..jobs.pool import Message, Pool
-from ..jobs.worker import Done
-from ..store.library import FAILED, READY, WAITING, Library, Track
+from ..store.library import FAILED, READY, Library, Track
 from ..store.schema import StoreError
 from .advice import Advice
 from .checking import Checking
 from .compare import Compare
+from .intake import Intake
 from .trying import Trying
 
 LONG, REST_MS = 1200.0, 700
@@ -56,10 +55,8 @@ class Workbench(QObject):
         super().__init__()
         self.library = library
         self.cache = cache
-        self.pool = Pool(cache)
+        self.intake = Intake(self)
         self.fitter = Fitter()
-        self.progress: dict[int, tuple[str, float]] = {}
-        self.early_waveforms: dict[int, Waveform] = {}
         self.track: Track | None = None
         self.evidence: Evidence | None = None
         self.waveform: Waveform | None = None
@@ -79,8 +76,6 @@ class Workbench(QObject):
         self._form_due: Preparation | None = None
         self._wanted: str | None = None
         self._asked: object = None
-        self._changed: set[int] = set()
-        self._lesser: set[int] = set()
         self._derived: tuple[Preparation, Trace, Summary] | None = None
         self.advice = Advice(self)
         self.trying = Trying(self)
@@ -94,72 +89,28 @@ class Workbench(QObject):
     def close(self) -> None:
         """End the workers and let go of the library."""
         self._timer.stop()
-        self.pool.close()
+        self.intake.pool.close()
         self.fitter.close()
         self.trying.close()
         self.library.close()
 
-    # files and jobs
-
-    def add_files(self, paths: list[Path]) -> None:
-        """Take files into the library, open the first, and hear the new ones in the background."""
-        first: Track | None = None
-        try:
-            for path in paths:
-                track, _ = self.library.add(path)
-                first = first or track
-                if track.state != READY and not self.pool.has(track.id):
-                    self.analyse(track.id)
-        except MervidError as e:
-            self.said.emit("problem", str(e))
-        self.tracks_changed.emit()
-        if first is not None:
-            self.open(first.id)
-
-    def analyse(self, track_id: int) -> None:
-        """Hear a track (again): a failed, cancelled or interrupted one."""
-        if self.pool.has(track_id):
-            return
-        track = self.library.track(track_id)
-        self.library.set_state(track_id, WAITING)
-        self.progress[track_id] = ("waiting", 0.0)
-        self.pool.submit(track_id, track.path, wanted=self.range)
-        self.tracks_changed.emit()
-
-    def resume(self) -> None:
-        """Hear what an earlier session left unheard."""
-        for track in self.library.tracks():
-            if track.state == WAITING and not self.pool.has(track.id):
-                self.progress[track.id] = ("waiting", 0.0)
-                self.pool.submit(track.id, track.path, wanted=self.range)
-        self.tracks_changed.emit()
-
-    def cancel(self, track_id: int) -> None:
-        """Take an analysis back."""
-        self.pool.cancel(track_id)
+    # tracks and jobs
 
     def forget(self, track_id: int) -> None:
         """Take a track out of the library."""
-        self.pool.cancel(track_id)
+        self.intake.leave(track_id)
         try:
             self.library.remove(track_id)
         except StoreError as e:
             self.said.emit("problem", str(e))
             return
-        self.progress.pop(track_id, None)
         if self.track is not None and self.track.id == track_id:
             self._clear()
         self.tracks_changed.emit()
 
     def poll(self) -> None:
         """Hear what the workers said."""
-        for message in self.pool.poll():
-            try:
-                self._take(message)
-            except StoreError as e:
-                self.progress.pop(message.job, None)
-                self.said.emit("problem", str(e))
-                self.tracks_changed.emit()
+        self.intake.poll()
         for key, answer in self.fitter.poll():
             if key != self._asked:
                 continue
@@ -174,77 +125,7 @@ class Workbench(QObject):
 
         self.trying.poll()
 
-    def _take(self, message: Message) -> None:
-        job = message.job
-        if not self.library.has(job):
-            # taken off the list meanwhile
-            self.progress.pop(job, None)
-            return
-        if message.kind == "progress":
-            self.progress[job] = message.payload
-            self.progress_changed.emit(job)
-            return
-        if message.kind == "decoded":
-            facts, waveform = message.payload
-            known = self.library.track(job)
-            if known.state == READY and known.identity not in ("", facts.identity):
-                self._changed.add(job)
-            self.library.set_decoded(job, facts)
-            if facts.repaired:
-                self.said.emit(
-                    "problem",
-                    f"{self.library.track(job).title}: {facts.repaired} samples are not numbers: silence there.",
-                )
-            self.early_waveforms[job] = waveform
-            if self.track is not None and self.track.id == job:
-                self.track = self.library.track(job)
-                self.waveform = self.waveform or waveform
-                self._load_samples()
-                self.sound_changed.emit()
-        elif message.kind == "done":
-            self.progress.pop(job, None)
-            self.early_waveforms.pop(job, None)
-            if message.payload is not None:
-                self._keep_evidence(job, message.payload)
-            elif job in self._changed:
-                self._changed.discard(job)
-                title = self.library.track(job).title
-                self.said.emit(
-                    "problem", f"{title} is not the sound it was: it is heard again. Your pins and cues are kept."
-                )
-                self.analyse(job)
-        elif message.kind == "failed":
-            self.progress.pop(job, None)
-            if self.library.track(job).state != READY:
-                self.library.set_state(job, FAILED, message.payload)
-            self.said.emit("problem", message.payload)
-        elif message.kind == "cancelled":
-            self.progress.pop(job, None)
-            self.early_waveforms.pop(job, None)
-            if self.library.track(job).state != READY:
-                self.library.set_state(job, FAILED, "Not analysed: you took it back.")
-        self.tracks_changed.emit()
-
-    def _keep_evidence(self, job: int, done: Done) -> None:
-        track = self.library.track(job)
-        same = self.library.known(track.identity, job)
-        if same is not None and self.library.history(job).undo is None:
-            # the same sound under another name: the work done on it is not done again
-            self.library.copy_work(same.id, job)
-        else:
-            self.library.set_evidence(job, done.heard, done.waveform, done.first)
-            self.library.set_outlook(job, done.kind, done.doubts)
-        if done.problem:
-            # once in a session is enough, whatever this process thinks of the weights
-            self._lesser.add(job)
-            self.said.emit("problem", done.problem)
-        if not done.beats:
-            self.said.emit("problem", f"{track.title}: no beats could be heard. Type a tempo, or place pins.")
-        if self.track is not None and self.track.id == job:
-            # in a turn of its own: keeping and showing together would be felt
-            QTimer.singleShot(0, lambda: self._open_still(job))
-
-    def _open_still(self, track_id: int) -> None:
+    def open_still(self, track_id: int) -> None:
         """Open a track again, unless another was opened meanwhile."""
         if self.track is not None and self.track.id == track_id:
             self.open(track_id)
@@ -267,19 +148,19 @@ class Workbench(QObject):
         """Show a track with all that is kept of it."""
         try:
             track = self.library.track(track_id)
-            kept = self.library.evidence(track_id, lesser=track_id in self._lesser)
+            kept = self.library.evidence(track_id, lesser=track_id in self.intake.lesser)
             history = self.library.history(track_id)
         except FormatError as e:
             self.said.emit("problem", f"{e} The recording is heard again.")
-            self.analyse(track_id)
+            self.intake.analyse(track_id)
             return
         except StoreError as e:
             self.said.emit("problem", str(e))
             return
         self.track = track
-        self.evidence, self.waveform = kept if kept else (None, self.early_waveforms.get(track_id))
+        self.evidence, self.waveform = kept if kept else (None, self.intake.early_waveforms.get(track_id))
         if kept is None and track.state == READY:
-            self.analyse(track_id)
+            self.intake.analyse(track_id)
         self.attack = self.evidence.attack_strength() if self.evidence else np.zeros(0, np.float32)
         self.ink = fold.ink(self.attack)
         if self.evidence is not None:
@@ -287,11 +168,9 @@ class Workbench(QObject):
         else:
             self.onset_times, self.onset_strengths = np.zeros(0), np.zeros(0, np.float32)
         self.samples = None
-        self._load_samples()
-        if self.samples is None and track.state == READY and not self.pool.has(track_id):
-            # the cache was cleared: decode again, without listening again
-            self.progress[track_id] = ("waiting", 0.0)
-            self.pool.submit(track_id, track.path, listen=False)
+        self.load_samples()
+        if self.samples is None and track.state == READY:
+            self.intake.decode(track_id, track.path)
         self.offers, self._wanted, self._asked = {}, None, None
         self.advice.forget()
         self._heard = self.compare.look = None
@@ -299,7 +178,7 @@ class Workbench(QObject):
         self._show(history.preparation, history.undo, history.redo)
         self.track_opened.emit()
 
-    def _load_samples(self) -> None:
+    def load_samples(self) -> None:
         t = self.track
         if t is None or not t.identity:
             return

@@ -331,7 +331,7 @@ def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, 
     wav("fine.wav", band(20.0, 112.0))
     names = ["words.mp3", "empty.flac", "short.wav", "silent.wav", "gone.mp3", "fine.wav"]
     drop(window, [tmp_path / n for n in names])
-    qtbot.waitUntil(lambda: not window.bench.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.bench.intake.pool.busy, timeout=60_000)
     said = {t.title: (t.state, t.message) for t in window.list.tracks.rows}
     assert said["words"] == (
         "failed",
@@ -351,7 +351,7 @@ def test_without_the_ears_weights_the_window_says_so_and_hears_all_the_same(
     window: Window, qtbot: QtBot, wav, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     monkeypatch.setenv("MERVID_EAR", str(tmp_path / "gone.npz"))
-    window.bench.add_files([wav("band.wav", band(20.0, 112.0))])
+    window.bench.intake.add_files([wav("band.wav", band(20.0, 112.0))])
     qtbot.waitUntil(lambda: window.bench.evidence is not None, timeout=60_000)
     assert "weights are missing (gone.npz)" in window.note.text.text()
     assert window.note.isVisible()
@@ -359,7 +359,7 @@ def test_without_the_ears_weights_the_window_says_so_and_hears_all_the_same(
     assert window.bench.grid.tempo_overall() == pytest.approx(112, rel=0.002)
     # heard once, not again and again
     qtbot.wait(200)
-    assert not window.bench.pool.busy
+    assert not window.bench.intake.pool.busy
 
 
 def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) -> None:
@@ -369,12 +369,12 @@ def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) ->
     qtbot.keyClick(window.list, Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: window.bench.library.track(last.id).state == "failed", timeout=30_000)
     assert "you took it back" in window.bench.library.track(last.id).message
-    window.bench.analyse(last.id)
-    assert window.bench.pool.has(last.id)
+    window.bench.intake.analyse(last.id)
+    assert window.bench.intake.pool.has(last.id)
     window.list.setFocus()
     qtbot.keyClick(window.list, Qt.Key.Key_Delete)
     assert last.id not in [t.id for t in window.list.tracks.rows]
-    qtbot.waitUntil(lambda: not window.bench.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.bench.intake.pool.busy, timeout=60_000)
     assert "not in the library" not in window.note.text.text()
 
 

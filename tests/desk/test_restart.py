@@ -42,12 +42,12 @@ def main():
     bench = Workbench(Library(home / "library.sqlite"), home)
     window = make_window(bench, Player(clock=SilentClock()))
     window.show()
-    bench.add_files([recording])
+    bench.intake.add_files([recording])
     end = time.monotonic() + 60
     while time.monotonic() < end:
         app.processEvents()
         time.sleep(0.005)
-        if when == "hearing" and bench.early_waveforms:
+        if when == "hearing" and bench.intake.early_waveforms:
             os.kill(os.getpid(), signal.SIGKILL)
         if when == "editing" and bench.evidence is not None:
             bench.apply(pr.slide, 7.0)
@@ -91,7 +91,7 @@ def test_kill_while_hearing_is_taken_up_again(tmp_path: Path, qtbot: QtBot) -> N
     qtbot.addWidget(window)
     (track,) = bench.library.tracks()
     assert track.state == WAITING
-    bench.resume()
+    bench.intake.resume()
     qtbot.waitUntil(lambda: bench.library.track(track.id).state == READY, timeout=60_000)
     assert not list((tmp_path / "pcm").glob("*.part"))
     window.close()
@@ -132,21 +132,21 @@ def test_a_cleared_cache_is_decoded_again(ferry: Window, qtbot: QtBot) -> None:
     ferry.bench.open(track.id)
     assert ferry.bench.samples is None
     qtbot.waitUntil(lambda: ferry.bench.samples is not None, timeout=60_000)
-    qtbot.waitUntil(lambda: not ferry.bench.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not ferry.bench.intake.pool.busy, timeout=60_000)
     assert ferry.bench.library.track(track.id).state == READY
 
 
 def test_a_file_that_became_another_recording_is_heard_again(window: Window, qtbot: QtBot, wav) -> None:
     bench = window.bench
     path = wav("take.wav", band(12.0, 112.0))
-    bench.add_files([path])
+    bench.intake.add_files([path])
     qtbot.waitUntil(lambda: bench.evidence is not None, timeout=60_000)
     bench.apply(cues.add_cue, 5.0, name="Mine")
     first = bench.track.identity
     shutil.rmtree(bench.cache)
     wav("take.wav", band(14.0, 124.0, seed=5))
     bench.open(bench.track.id)
-    qtbot.waitUntil(lambda: abs(bench.duration - 14.0) < 1e-6 and not bench.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: abs(bench.duration - 14.0) < 1e-6 and not bench.intake.pool.busy, timeout=60_000)
     assert "is not the sound it was" in window.note.text.text()
     assert bench.track.identity != first
     assert bench.track.state == READY
@@ -186,21 +186,21 @@ def test_a_library_that_cannot_be_written_is_still_shown(tmp_path: Path, monkeyp
 
 def test_a_full_cache_disk_is_said(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
     (tmp_path / "cache").write_text("a file where the folder should be")
-    window.bench.add_files([wav("band.wav", band(5.0))])
-    qtbot.waitUntil(lambda: not window.bench.pool.busy, timeout=60_000)
+    window.bench.intake.add_files([wav("band.wav", band(5.0))])
+    qtbot.waitUntil(lambda: not window.bench.intake.pool.busy, timeout=60_000)
     assert "Decoded audio can't be kept in" in window.bench.library.tracks()[0].message
 
 
 def test_a_killed_worker_is_said_and_the_next_analysis_works(window: Window, qtbot: QtBot, wav) -> None:
     bench = window.bench
-    bench.add_files([places.demo_folder() / "Copper Ferry.ogg"])
+    bench.intake.add_files([places.demo_folder() / "Copper Ferry.ogg"])
     # at work, whatever it does just then
-    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in bench.progress.values()), timeout=60_000)
-    for pid in bench.pool.processes:
+    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in bench.intake.progress.values()), timeout=60_000)
+    for pid in bench.intake.pool.processes:
         os.kill(pid, signal.SIGKILL)
-    qtbot.waitUntil(lambda: not bench.pool.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.intake.pool.busy, timeout=20_000)
     assert "worker process died" in bench.library.tracks()[0].message
-    bench.add_files([wav("band.wav", band(12.0))])
+    bench.intake.add_files([wav("band.wav", band(12.0))])
     qtbot.waitUntil(lambda: bench.library.tracks()[1].state == READY, timeout=60_000)
 
 
