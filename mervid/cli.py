@@ -77,7 +77,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             print(f"mervid: {e}", file=sys.stderr)
             return 2
     from .desk.app import run
-    from .desk.window import recordings_in
+    from .desk.dialogs import recordings_in
 
     return run([r for f in files for r in recordings_in(f)], demo=options.demo)
 

@@ -2,17 +2,12 @@
 
 from __future__ import annotations
 
-import os
-from pathlib import Path
-from urllib.parse import unquote_to_bytes
-
-from PyQt6.QtCore import QSettings, Qt, QUrl
+from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QButtonGroup,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -28,12 +23,11 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core import preparation
-from ..core.audio import SUFFIXES
 from ..core.ranges import TempoRange
 from ..formats import exchange
 from ..store.batch import Outcome
 from ..store.library import READY
-from . import handover, tempo_ranges
+from . import dialogs, tempo_ranges
 from .batch_report import BatchReport
 from .commands import ALIGN, COMMANDS, PHRASE_STAGE, Command
 from .finder import Edits, Finder, KeySheet, fill_menu
@@ -52,23 +46,6 @@ STAGES = (
     ("Align", "Tempo, pins, downbeats, drift (F2)"),
     ("Phrase", "The form of the track, cues, loops, recipes (F3)"),
 )
-
-
-def dropped_paths(urls: list[QUrl]) -> list[Path]:
-    """Files behind dropped URLs, byte for byte: names need not be UTF-8; folders give the recordings inside."""
-    out: list[Path] = []
-    for url in urls:
-        if url.isLocalFile():
-            raw = bytes(url.toEncoded(QUrl.UrlFormattingOption.RemoveScheme | QUrl.UrlFormattingOption.RemoveAuthority))
-            out += recordings_in(Path(os.fsdecode(unquote_to_bytes(raw))))
-    return out
-
-
-def recordings_in(path: Path) -> list[Path]:
-    """`path` itself, or the recordings in it when it is a folder."""
-    if not path.is_dir():
-        return [path]
-    return sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
 
 
 class Window(QMainWindow):
@@ -486,38 +463,16 @@ class Window(QMainWindow):
     # files
 
     def open_dialog(self) -> None:
-        """Choose recordings."""
-        kinds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
-        names, _ = QFileDialog.getOpenFileNames(
-            self, "Open recordings", _last_folder(), f"Recordings ({kinds});;All files (*)"
-        )
-        if names:
-            QSettings().setValue("folder", str(Path(names[0]).parent))
-            self.bench.intake.add_files([Path(n) for n in names])
+        """Choose recordings to open."""
+        dialogs.open_recordings(self, self.bench)
 
     def export_dialog(self, ending: str) -> None:
         """Choose where to write the open track, in the form that `ending` asks for."""
-        t = self.bench.track
-        if t is None:
-            return
-        start = Path(_last_folder("export")) / f"{t.title}{ending}"
-        kind = f"{exchange.FORMS[ending]} (*.{ending.rsplit('.', 1)[1]})"
-        name, _ = QFileDialog.getSaveFileName(self, "Hand over", str(start), kind)
-        if name:
-            path = Path(name)
-            if not path.suffix:
-                path = path.with_name(path.name + ending)
-            QSettings().setValue("export", str(path.parent))
-            handover.export(self.bench, path)
+        dialogs.hand_over(self, self.bench, ending)
 
     def import_dialog(self) -> None:
         """Choose a file of beats."""
-        if self.bench.track is None:
-            return
-        kinds = "Beats, labels, tempo maps (*.jams *.json *.txt *.beats *.csv *.tsv *.mid *.wav);;All files (*)"
-        name, _ = QFileDialog.getOpenFileName(self, "Import beats", _last_folder("export"), kinds)
-        if name:
-            handover.import_beats(self.bench, Path(name))
+        dialogs.take(self, self.bench)
 
     def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
         mime = e.mimeData() if e is not None else None
@@ -528,7 +483,7 @@ class Window(QMainWindow):
         mime = e.mimeData() if e is not None else None
         if e is None or mime is None:
             return
-        paths = dropped_paths(mime.urls())
+        paths = dialogs.dropped_paths(mime.urls())
         if paths:
             self.bench.intake.add_files(paths)
             e.acceptProposedAction()
@@ -542,7 +497,3 @@ class Window(QMainWindow):
         self.player.close()
         self.bench.close()
         super().closeEvent(e)
-
-
-def _last_folder(key: str = "folder") -> str:
-    return str(QSettings().value(key, str(Path.home())))

@@ -16,7 +16,8 @@ from pytestqt.qtbot import QtBot
 from mervid import places
 from mervid.core.grid import Pin
 from mervid.desk import handover
-from mervid.desk.window import Window, dropped_paths
+from mervid.desk.dialogs import dropped_paths
+from mervid.desk.window import Window
 from mervid.formats import beatlist, wavcues
 from tests.conftest import DEMO, RATE, band, truth
 from tests.desk.conftest import FakeTime
