@@ -1,7 +1,8 @@
 """Make Mervid's ear from nothing: `python -m training --work FOLDER SOUNDFONT [SOUNDFONT ...]`.
 
-Renders the takes, trains the network, writes its weights into the product, judges them on validation takes and sets
-the confidence by those. Everything made on the way is kept in FOLDER, and a second start goes on where the first ended.
+Renders the takes, trains the network, writes its weights into the product, judges them on validation takes (the
+figures go to FOLDER/figures.txt) and sets the confidence by those. Everything made on the way is kept in FOLDER, and
+a second start goes on where the first ended.
 Needs `pip install -e .[training]`, tinysoundfont (`pip install --no-deps tinysoundfont==0.3.7`) and espeak-ng.
 """
 
@@ -39,7 +40,7 @@ def main() -> int:
     dataset.build(validation, options.soundfonts, range(first, first + options.validation), keep_audio=True)
     net = learn.learn(takes, minutes=options.minutes, start=options.start, out=options.work / "ear.pt")
     export.export(net, options.out)
-    export.calibrate(options.out, judge.judge(options.out, validation))
+    export.calibrate(options.out, judge.judge(options.out, validation, out=options.work / "figures.txt"))
     print(f"written: {options.out} ({options.out.stat().st_size / 1000:.0f} kB)")
     return 0
 

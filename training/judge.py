@@ -76,30 +76,38 @@ def logistic(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float
     return w
 
 
-def judge(weights: Path, folder: Path, *, processes: int = 2, quiet: bool = False) -> NDArray[np.float64]:
-    """Print measures by family of music; returns the calibration that these takes ask for, (10,)."""
+def judge(
+    weights: Path, folder: Path, *, processes: int = 2, quiet: bool = False, out: Path | None = None
+) -> NDArray[np.float64]:
+    """Print measures by family of music, and write them to `out`; returns the calibration they ask for, (10,)."""
     paths = [p for p in sorted(folder.glob("*.npz")) if p.with_suffix(".flac").exists()]
     with get_context("spawn").Pool(processes) as pool:
         rows = pool.map(partial(hear, weights), paths)
+    figures = table(rows, quiet=quiet)
+    print(figures)
+    if out is not None:
+        out.write_text(figures + "\n", "utf-8")
+    known = [r for r in rows if "features" in r]
+    beats = logistic(np.concatenate([r["features"] for r in known]), np.concatenate([r["right"] for r in known]))
+    whole = [np.array([r[name] for r in known if r[name]]) for name in ("level", "phase")]
+    return np.concatenate([beats, *(logistic(pairs[:, :1], pairs[:, 1]) for pairs in whole)])
+
+
+def table(rows: list[Row], *, quiet: bool = False) -> str:
+    """Measures by family of music, beats heard where there are none, and, unless `quiet`, the takes misheard."""
     names = ("F70", "F20", "F10", "CMLt", "AMLt", "downbeat", "ready")
     groups: dict[str, list[Row]] = defaultdict(list)
     for r in rows:
         if "F70" in r:
             groups[r["family"]].append(r)
             groups["ALL"].append(r)
-    print(f"{'':12s}   n " + " ".join(f"{c:>8s}" for c in names))
+    lines = [f"{'':12s}   n " + " ".join(f"{c:>8s}" for c in names)]
     for g in sorted(groups, key=lambda g: (g == "ALL", g)):
-        print(f"{g:12s} {len(groups[g]):3d} " + " ".join(f"{np.mean([r[c] for r in groups[g]]):8.3f}" for c in names))
-    silent = [r["beats"] for r in rows if "F70" not in r]
-    print(f"beats heard where there are none: {silent}")
-    if not quiet:
-        for r in rows:
-            if r.get("F70", 1) < 0.9 or r.get("downbeat", 1) < 0.8:
-                print(
-                    f"  {r['name']} {r['family']:10s} "
-                    + " ".join(f"{c} {r[c]:.2f}" for c in ("F70", "F20", "AMLt", "downbeat"))
-                )
-    known = [r for r in rows if "features" in r]
-    beats = logistic(np.concatenate([r["features"] for r in known]), np.concatenate([r["right"] for r in known]))
-    whole = [np.array([r[name] for r in known if r[name]]) for name in ("level", "phase")]
-    return np.concatenate([beats, *(logistic(pairs[:, :1], pairs[:, 1]) for pairs in whole)])
+        means = " ".join(f"{np.mean([r[c] for r in groups[g]]):8.3f}" for c in names)
+        lines.append(f"{g:12s} {len(groups[g]):3d} {means}")
+    lines.append(f"beats heard where there are none: {[r['beats'] for r in rows if 'F70' not in r]}")
+    for r in [] if quiet else rows:
+        if r.get("F70", 1) < 0.9 or r.get("downbeat", 1) < 0.8:
+            measures = " ".join(f"{c} {r[c]:.2f}" for c in ("F70", "F20", "AMLt", "downbeat"))
+            lines.append(f"  {r['name']} {r['family']:10s} {measures}")
+    return "\n".join(lines)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from mervid.core import ear, evidence
-from training import composer, grooves, render, score, sounds, takes, targets
+from training import composer, grooves, judge, render, score, sounds, takes, targets
 from training.sounds import RATE
 
 
@@ -147,3 +147,19 @@ def test_what_is_shown_again_in_another_key_keeps_its_time() -> None:
         assert y.min() >= 0
         struck = np.flatnonzero(y.sum(axis=(1, 2)) > 1)
         assert set(struck.tolist()) <= set(range(0, 200, 25))
+
+
+def test_figures_are_means_by_family_and_name_what_was_misheard() -> None:
+    names = ("F70", "F20", "F10", "CMLt", "AMLt", "downbeat", "ready")
+    rows = [
+        {"name": "0000001", "family": "funk", "beats": 90} | dict.fromkeys(names, 1.0),
+        {"name": "0000002", "family": "funk", "beats": 80} | dict.fromkeys(names, 0.5),
+        {"name": "0000003", "family": "none", "beats": 7},
+    ]
+    lines = judge.table(rows).splitlines()
+    assert lines[1].split() == ["funk", "2", *["0.750"] * 7]
+    assert lines[-2:] == [
+        "beats heard where there are none: [7]",
+        "  0000002 funk       F70 0.50 F20 0.50 AMLt 0.50 downbeat 0.50",
+    ]
+    assert judge.table(rows, quiet=True).splitlines()[-1] == lines[-2]
