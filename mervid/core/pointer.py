@@ -42,8 +42,6 @@ _HALF_BAR = 20.0
 _METRE_CHANGE = 30.0
 _METRES = (4, 3)
 _RARER = {4: 0.0, 3: 3.0}
-_OPENING_TRUST = 0.7
-_OPENING_LEAST = 0.02
 
 
 @cache
@@ -263,20 +261,10 @@ def tempo_shares(strengths: Strengths, times: Floats) -> Floats:
 
 
 def sides(strengths: Strengths, times: Floats) -> tuple[Floats, Floats]:
-    """For each beat the log-odds of beginning a bar and of not: (k,) each.
-
-    Sections begin with bars (common practice, no source): a beat that opens one speaks for its bar.
-    """
+    """For each beat the log-odds of beginning a bar and of not: (k,) each."""
     beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
     share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
-    return np.log(share / 0.25) + _OPENING_TRUST * openings(strengths, times), np.log((1 - share) / 0.75)
-
-
-def openings(strengths: Strengths, times: Floats) -> Floats:
-    """By how much each beat rather begins a section than the three to either side do, log: (k,)."""
-    strength = peaks(strengths.section, times, 1) + _OPENING_LEAST
-    around = np.convolve(np.pad(strength, 3, mode="edge"), np.ones(7) / 7, "valid")
-    return np.asarray(np.log(strength / around))
+    return np.log(share / 0.25), np.log((1 - share) / 0.75)
 
 
 def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import attrs
 import mir_eval
 import numpy as np
 import pytest
@@ -90,16 +89,6 @@ def test_an_ear_without_an_opinion_on_the_bar_gives_no_margin() -> None:
     beats = played(np.full(64, 0.5))
     assert pointer.bars(said(beats, beats, beats[-1] + 1), beats)[2] < 0.1
     assert pointer.bars(said(beats, beats, 5.0), np.zeros(0))[1:] == (4, 0.0)
-
-
-@pytest.mark.parametrize("phase", [0, 1, 2, 3])
-def test_where_two_beats_of_the_bar_are_as_strong_sections_say_which_opens_it(phase: int) -> None:
-    beats = played(np.full(128, 0.5))
-    strengths = attrs.evolve(
-        said(beats, beats[phase % 2 :: 2], beats[-1] + 1), section=said(beats, beats[phase::32], beats[-1] + 1).downbeat
-    )
-    position, _, _ = pointer.bars(strengths, beats)
-    np.testing.assert_array_equal(np.flatnonzero(position == 0), np.arange(phase, 129, 4))
 
 
 def test_long_recordings_are_searched_in_windows_without_a_seam(monkeypatch: pytest.MonkeyPatch) -> None:
