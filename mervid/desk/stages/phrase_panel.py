@@ -309,6 +309,10 @@ class PhrasePanel(Panel):
 
     def _recipe(self, column: QVBoxLayout) -> None:
         column.addWidget(heading("CUE RECIPE"))
+        self.unread = QLabel("")
+        self.unread.setObjectName("warn")
+        self.unread.setWordWrap(True)
+        column.addWidget(self.unread)
         self.recipes = Choice("Recipe", (), "Rules that place cues by role")
         self.recipes.activated.connect(lambda n: self.asked.emit("recipe", n))
         self.recipes.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -325,10 +329,6 @@ class PhrasePanel(Panel):
         self.report.setObjectName("faint")
         self.report.setWordWrap(True)
         column.addWidget(self.report)
-        self.unread = QLabel("")
-        self.unread.setObjectName("warn")
-        self.unread.setWordWrap(True)
-        column.addWidget(self.unread)
 
     # what is shown
 

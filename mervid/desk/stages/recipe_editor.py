@@ -141,7 +141,7 @@ class RecipeEditor(QWidget):
         head.setSpacing(6)
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of the recipe")
-        self.name.setMaximumWidth(240)
+        self.name.setFixedWidth(200)
         self.name.editingFinished.connect(self._named)
         head.addWidget(self.name)
         for text, tip, act in (
@@ -181,7 +181,8 @@ class RecipeEditor(QWidget):
             return
         if not self.name.hasFocus():
             self.name.setText(recipe.name)
-        about = self.about.fontMetrics().elidedText(recipe.about, Qt.TextElideMode.ElideRight, 360)
+            self.name.setCursorPosition(0)
+        about = self.about.fontMetrics().elidedText(recipe.about, Qt.TextElideMode.ElideRight, 230)
         self.about.setText(about)
         self.about.setToolTip(recipe.about)
         if same:
