@@ -20,6 +20,7 @@ import sys
 import time
 import warnings
 from collections import Counter, defaultdict
+from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
@@ -220,8 +221,9 @@ def main() -> int:
         return 2
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
         os.environ[name] = "1"
-    with get_context("spawn").Pool(options.workers) as pool:
-        rows = [row for part in pool.map(hear, jobs, chunksize=1) for row in part]
+    # unlike a Pool, this one says so when a process dies
+    with ProcessPoolExecutor(options.workers, mp_context=get_context("spawn")) as pool:
+        rows = [row for part in pool.map(hear, jobs) for row in part]
     table(rows, items=options.items)
     ours = [r for r in rows if r["by"] == "ours"]
     print(
