@@ -93,6 +93,9 @@ class PhraseStage(PhraseRequests, QWidget):
         if button is not None:
             button.setChecked(True)
         self.pages.setCurrentIndex(page)
+        if page == 1:
+            # files may have been mended or added meanwhile
+            self.state.load_recipes()
         self.refresh()
 
     def _connect(self) -> None:
@@ -190,7 +193,7 @@ class PhraseStage(PhraseRequests, QWidget):
         seams = {c.id: cues.seam_words(s.seam(c)) for c in p.cues if c.bars}
         self.panel.show_cues(p, seams, s.cue, s.snap)
         told = preview[1] if preview is not None else None
-        self.panel.show_recipes(s.names, s.at, told, self.chosen_tracks, unread=s.problems)
+        self.panel.show_recipes(s.names, s.at, told, self.chosen_tracks, s.problems)
         self.editor.show_recipe(s.recipe)
         self.editor.show_told(told, p.grid, p.origin)
         self.gear.show_arrival(p, s.gear, s.arrival)

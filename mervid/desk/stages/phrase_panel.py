@@ -382,9 +382,7 @@ class PhrasePanel(Panel):
         self.slot.setEnabled(cue.is_hot)
         self.loop.show_text("no loop" if not cue.bars else f"loop {cue.bars}")
 
-    def show_recipes(
-        self, names: list[str], at: int, told: Told | None, chosen: int, *, unread: list[str] | None = None
-    ) -> None:
+    def show_recipes(self, names: list[str], at: int, told: Told | None, chosen: int, unread: list[str]) -> None:
         """The recipes, the one in hand, what it would do, and why files among one's own are `unread`."""
         self.recipes.blockSignals(True)
         self.recipes.clear()
@@ -392,11 +390,10 @@ class PhrasePanel(Panel):
         self.recipes.setCurrentIndex(at if at >= 0 else len(names))
         self.recipes.blockSignals(False)
         self.all_button.setText(f"To {chosen} chosen tracks" if chosen > 1 else "To the chosen tracks")
-        problems = unread or []
-        more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
-        self.unread.setText(f"Left out: {problems[0]}{more}" if problems else "")
-        self.unread.setToolTip("\n".join(problems))
-        self.unread.setVisible(bool(problems))
+        more = f" (and {len(unread) - 1} more)" if len(unread) > 1 else ""
+        self.unread.setText(f"Left out: {unread[0]}{more}" if unread else "")
+        self.unread.setToolTip("\n".join(unread))
+        self.unread.setVisible(bool(unread))
         if told is None:
             self.report.setText("")
             return

@@ -228,9 +228,6 @@ class PhraseRequests(Stage):
         self.batch_wanted.emit()
 
     def _ask_recipe_page(self, _: object) -> None:
-        # files may have been mended or added meanwhile
-        self.state.load_recipes()
-        self.refresh()
         self.turn_page(1 if self.pages.currentIndex() != 1 else 0)
 
     def _ask_player_page(self, _: object) -> None:
