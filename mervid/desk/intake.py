@@ -57,32 +57,28 @@ class Intake:
             return
         track = self.bench.library.track(track_id)
         self.bench.library.set_state(track_id, WAITING)
-        self.progress[track_id] = ("waiting", 0.0)
-        self.pool.submit(track_id, track.path, wanted=self.bench.range)
+        self._submit(track)
         self.bench.tracks_changed.emit()
 
     def resume(self) -> None:
         """Hear what an earlier session left unheard."""
         for track in self.bench.library.tracks():
-            if track.state == WAITING and not self.pool.has(track.id):
-                self.progress[track.id] = ("waiting", 0.0)
-                self.pool.submit(track.id, track.path, wanted=self.bench.range)
+            if track.state == WAITING:
+                self._submit(track)
         self.bench.tracks_changed.emit()
 
     def cancel(self, track_id: int) -> None:
         """Take an analysis back."""
         self.pool.cancel(track_id)
 
-    def decode(self, track_id: int, path: Path) -> None:
+    def decode(self, track: Track) -> None:
         """Decode again, without listening again: the cache was cleared."""
-        if not self.pool.has(track_id):
-            self.progress[track_id] = ("waiting", 0.0)
-            self.pool.submit(track_id, path, listen=False)
+        self._submit(track, listen=False)
 
-    def leave(self, track_id: int) -> None:
-        """A track is being taken out of the library."""
-        self.pool.cancel(track_id)
-        self.progress.pop(track_id, None)
+    def _submit(self, track: Track, *, listen: bool = True) -> None:
+        if not self.pool.has(track.id):
+            self.progress[track.id] = ("waiting", 0.0)
+            self.pool.submit(track.id, track.path, listen=listen, wanted=self.bench.range)
 
     def poll(self) -> None:
         """Hear what the workers said."""

@@ -98,12 +98,13 @@ class Workbench(QObject):
 
     def forget(self, track_id: int) -> None:
         """Take a track out of the library."""
-        self.intake.leave(track_id)
+        self.intake.cancel(track_id)
         try:
             self.library.remove(track_id)
         except StoreError as e:
             self.said.emit("problem", str(e))
             return
+        self.intake.progress.pop(track_id, None)
         if self.track is not None and self.track.id == track_id:
             self._clear()
         self.tracks_changed.emit()
@@ -170,7 +171,7 @@ class Workbench(QObject):
         self.samples = None
         self.load_samples()
         if self.samples is None and track.state == READY:
-            self.intake.decode(track_id, track.path)
+            self.intake.decode(track)
         self.offers, self._wanted, self._asked = {}, None, None
         self.advice.forget()
         self._heard = self.compare.look = None
