@@ -78,10 +78,11 @@ def _computed() -> float:
 
 def _keep_memory() -> None:
     """Let the C library keep what is freed: handing it back and asking for it anew costs a fifth of every step."""
-    options = {"M_MMAP_MAX": (-4, 0), "M_TRIM_THRESHOLD": (-1, 2**31 - 1)}
+    m_mmap_max, m_trim_threshold = -4, -1
     mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
-    for option, value in options.values() if mallopt else ():
-        mallopt(option, value)
+    if mallopt:
+        mallopt(m_mmap_max, 0)
+        mallopt(m_trim_threshold, 2**31 - 1)
 
 
 def learn(
