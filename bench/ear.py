@@ -20,15 +20,20 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-import numpy as np  # noqa: E402
+import numpy as np
 
-from mervid import places  # noqa: E402
-from mervid.core import analysis, audio, borrow, guidance, playback, reference, siblings, taps  # noqa: E402
-from mervid.core.errors import Refused  # noqa: E402
-from mervid.core.grid import Grid, Pin, steady  # noqa: E402
-from mervid.core.preparation import Preparation  # noqa: E402
-from tests.conftest import DRUMMED, VOICE, heard_demo, truth  # noqa: E402
-from tests.core.test_taps import Person  # noqa: E402
+from mervid import places
+from mervid.core.edits import listening_edits
+from mervid.core.errors import Refused
+from mervid.core.guided import tap_reading
+from mervid.core.hearing import evidence
+from mervid.core.model.beatgrid import Grid, Pin, steady
+from mervid.core.model.preparation import Preparation
+from mervid.core.playing import mixing, reference_beat
+from mervid.core.siblings import borrow, recording_match
+from mervid.core.sound import decoding
+from tests.conftest import DRUMMED, VOICE, heard_demo, truth
+from tests.core.guided.test_tap_reading import Person
 
 SEEDS = 8
 
@@ -48,8 +53,8 @@ def tapping() -> None:
             down = np.isin(part[np.abs(part[None] - (times - 0.04)[:, None]).argmin(axis=1)], downs)
             order = np.argsort(times)
             for delay, found in row.items():
-                read = taps.read(times[order] - delay, down[order])
-                grid = guidance.tap_along(Preparation(), evidence, read.beats, read.downs).grid
+                read = tap_reading.read(times[order] - delay, down[order])
+                grid = listening_edits.tap_along(Preparation(), evidence, read.beats, read.downs).grid
                 assert grid is not None
                 error = grid.time_at(np.round(grid.beat_at(beats[:-1]))) - beats[:-1]
                 found.append(1000 * float(np.median(np.abs(error))))
@@ -64,8 +69,8 @@ def tapping() -> None:
 
 def sound(name: str) -> np.ndarray:
     """A demo recording as siblings are compared."""
-    samples, facts = audio.read(places.demo_folder() / f"{name}.ogg")
-    return siblings.mono(samples, facts.rate)
+    samples, facts = decoding.read(places.demo_folder() / f"{name}.ogg")
+    return recording_match.mono(samples, facts.rate)
 
 
 def faster(x: np.ndarray, by: float) -> np.ndarray:
@@ -79,7 +84,7 @@ def borrowing() -> None:
     """The voice of Lamplighter against its song, changed in many ways; and against all the others."""
     from scipy.signal import butter, sosfilt
 
-    voice, full, rate = sound(VOICE), sound("Lamplighter"), siblings.RATE
+    voice, full, rate = sound(VOICE), sound("Lamplighter"), recording_match.RATE
     rng = np.random.default_rng(0)
     narrow = sosfilt(butter(2, [300, 3000], "band", fs=rate, output="sos"), voice)
     pieces = [voice[: 15 * rate], voice[round(20.123 * rate) : 50 * rate], voice[70 * rate :]]
@@ -95,7 +100,7 @@ def borrowing() -> None:
     print("Borrowing: the voice of Lamplighter from Lamplighter (place and beats against truth, ms)")
     for name, x, offset, ratio, whole in cases:
         began = time.process_time()
-        match = siblings.match(x, full)
+        match = recording_match.match(x, full)
         spent = time.process_time() - began
         lent = borrow.lend(grid, match)
         line = f"  {name:26} {len(match.pieces)} piece(s), {match.confidence:4.0%} sure"
@@ -119,33 +124,33 @@ def borrowing() -> None:
                 continue
             tried += 1
             try:
-                siblings.match(sound(mine), sound(other))
+                recording_match.match(sound(mine), sound(other))
             except Refused:
                 refused += 1
     print(f"  wrong siblings refused: {refused} of {tried}")
     # four minutes of new music beside four minutes of it played elsewhere
     long = np.concatenate([sound(n) for n in ("Copper Ferry", "Brass Tide", "Slack Water")])[: 240 * rate]
     began, cpu = time.perf_counter(), time.process_time()
-    match = siblings.match(faster(long[: 235 * rate], 0.003), long)
+    match = recording_match.match(faster(long[: 235 * rate], 0.003), long)
     print(
         f"  two recordings of 4 minutes: {time.process_time() - cpu:.1f} s CPU, {time.perf_counter() - began:.1f} s "
         f"(target 5), ratio {match.ratio:.6f} (true 1.003)"
     )
 
 
-def mixing() -> None:
+def mixing_cost() -> None:
     """Share of one core that mixing takes, in blocks of 20 ms."""
     rate = 44_100
     samples = np.random.default_rng(0).normal(0, 0.1, (60 * rate, 2)).astype(np.float32)
     print("Mixing, share of one core (target 5 %)")
     for beat, half, loop in (
-        (reference.OFF, False, None),
-        (reference.CLICK, False, None),
-        (reference.BACKBEAT, False, (2.0, 10.0)),
-        (reference.BACKBEAT, True, (2.0, 10.0)),
+        (reference_beat.OFF, False, None),
+        (reference_beat.CLICK, False, None),
+        (reference_beat.BACKBEAT, False, (2.0, 10.0)),
+        (reference_beat.BACKBEAT, True, (2.0, 10.0)),
     ):
-        program = playback.Program(samples, rate, steady(tempo=128, first=0.1), beat, half=half, loop=loop)
-        reel = playback.Reel(program, 0.0)
+        program = mixing.Program(samples, rate, steady(tempo=128, first=0.1), beat, half=half, loop=loop)
+        reel = mixing.Reel(program, 0.0)
         began = time.process_time()
         for _ in range(2000):
             reel.read(rate // 50)
@@ -159,8 +164,8 @@ def main() -> int:
     parser.add_argument("--sound", action="store_true", help="play through a real sound server, too")
     parser.add_argument("--minutes", type=float, default=5.0, help="how long to play with --sound")
     told = parser.parse_args()
-    assert analysis.VERSION
-    mixing()
+    assert evidence.VERSION
+    mixing_cost()
     borrowing()
     tapping()
     if told.sound:

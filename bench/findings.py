@@ -35,20 +35,20 @@ EXPECTED = {
 
 def evidence_of(folder: str, name: str) -> tuple[Any, float]:
     """What is heard in a recording, from the last run if nothing changed, and its length in s."""
-    from mervid.core import analysis, ear
+    from mervid.core.hearing import analysis, ear, evidence
 
     path = Path(folder) / f"{name}.ogg"
     path = path if path.exists() else path.with_suffix(".flac")
     digest = hashlib.sha256(path.read_bytes() + ear.WEIGHTS.read_bytes())
-    for source in sorted((ROOT / "mervid" / "core").glob("*.py")):
+    for source in sorted((ROOT / "mervid" / "core").rglob("*.py")):
         digest.update(source.read_bytes())
     kept = KEPT / f"{name}-{digest.hexdigest()[:16]}.npz"
     if not kept.exists():
         KEPT.mkdir(parents=True, exist_ok=True)
         for old in KEPT.glob(f"{name}-*.npz"):
             old.unlink()
-        kept.write_bytes(analysis.to_bytes(analysis.analyse(path)[1]))
-    found = analysis.from_bytes(kept.read_bytes())
+        kept.write_bytes(evidence.to_bytes(analysis.analyse(path)[1]))
+    found = evidence.from_bytes(kept.read_bytes())
     return found, len(found.attack) / 1000
 
 
@@ -56,7 +56,9 @@ def tells(job: tuple[str, str]) -> Row:
     """Everything about one recording."""
     import numpy as np
 
-    from mervid.core import case, findings, opinions, preparation
+    from mervid.core.findings import grid_findings, study
+    from mervid.core.fitting import proposal
+    from mervid.core.guided import alternatives
 
     warnings.filterwarnings("ignore")
     folder, name = job
@@ -65,9 +67,9 @@ def tells(job: tuple[str, str]) -> Row:
     found, duration = evidence_of(folder, name)
     heard = found.heard
     row: Row = {"name": name, "class": truth.get("class", "demo"), "notes": str(truth.get("notes", ""))}
-    p = preparation.propose(heard, duration)
-    studied = case.case(p, found, opinions.opinions(found, heard), duration=duration)
-    told = findings.findings(studied)
+    p = proposal.propose(heard, duration)
+    studied = study.study(p, found, alternatives.opinions(found, heard), duration=duration)
+    told = grid_findings.findings(studied)
     row["kind"] = studied.study.kind
     row["told"] = [(f.key, f.text) for f in told]
     row |= _checked(told, row, beats, downs, heard)
@@ -130,8 +132,8 @@ def _guided(found: Any, beats: Any, downs: Any) -> Row:
     """F of what guided hearing makes of hearing made wrong on purpose, less that of the right one; and its time."""
     import numpy as np
 
-    from mervid.core import guided, tracker
-    from mervid.core.guided import DOWNBEAT, TEMPO, Hint
+    from mervid.core.guided import constrained_tracking
+    from mervid.core.model.hints import DOWNBEAT, TEMPO, Hint
 
     h = found.heard
     between = (h.times[:-1] + h.times[1:]) / 2
@@ -139,10 +141,12 @@ def _guided(found: Any, beats: Any, downs: Any) -> Row:
     bar = float(h.downbeats[len(h.downbeats) // 2])
     tempo = float(round(60 / float(np.median(np.diff(h.times)))))
     late = attrs.evolve(h, meter=tuple(attrs.evolve(m, beat=m.beat + 2) for m in h.meter))
+    from mervid.core.hearing.heard import Heard
+
     off = attrs.evolve(h, times=between, numbers=h.numbers[:-1], confidence=h.confidence[:-1])
     twice = np.sort(np.concatenate([h.times, between]))
-    double = tracker.Heard(twice, np.arange(len(twice)), np.full(len(twice), 0.8))
-    half = tracker.Heard(h.times[::2], np.arange(len(h.times[::2])), np.full(len(h.times[::2]), 0.8))
+    double = Heard(twice, np.arange(len(twice)), np.full(len(twice), 0.8))
+    half = Heard(h.times[::2], np.arange(len(h.times[::2])), np.full(len(h.times[::2]), 0.8))
     out: Row = {}
     for key, wrong, hints, pins in (
         ("phase", late, (Hint(DOWNBEAT, bar),), ()),
@@ -151,7 +155,7 @@ def _guided(found: Any, beats: Any, downs: Any) -> Row:
         ("half", half, (Hint(TEMPO, value=tempo),), ()),
     ):
         started = time.perf_counter()
-        again = guided.listen(attrs.evolve(found, heard=wrong), hints, pins)
+        again = constrained_tracking.listen(attrs.evolve(found, heard=wrong), hints, pins)
         out[f"{key} time"] = (time.perf_counter() - started) / float(h.times[-1]) * 300
         if key == "phase":
             out[key] = _f(downs, again.downbeats, 0.07) - _f(downs, h.downbeats, 0.07)
@@ -164,12 +168,13 @@ def _fitted(p: Any, heard: Any, beats: Any) -> Row:
     """Pins and worst error after following; and how far five wrong beats in a hundred move it."""
     import numpy as np
 
-    from mervid.core import preparation
+    from mervid.core.edits import grid_edits
+    from mervid.core.fitting import drift
 
-    made = preparation.follow_recording(p, heard)
+    made = grid_edits.follow_recording(p, heard)
     grid = made.grid
     assert grid is not None
-    error = np.abs(preparation.trace_of(made, heard).error)  # type: ignore[union-attr]
+    error = np.abs(drift.trace_of(made, heard).error)  # type: ignore[union-attr]
     near = np.abs(beats - grid.time_at(np.round(grid.beat_at(beats)))) * 1000
     inner = [q for q in grid.pins[1:-1]]
     on_bars = np.mean([np.abs(heard.downbeats - q.time).min() < 0.03 for q in inner]) if inner else np.nan
@@ -181,7 +186,7 @@ def _fitted(p: Any, heard: Any, beats: Any) -> Row:
         t[bad] += rng.choice([-1, 1], len(bad)) * rng.uniform(0.04, 0.2, len(bad))
         order = np.concatenate([[True], np.diff(np.maximum.accumulate(t)) > 0.02])
         worse = attrs.evolve(heard, times=t[order], numbers=heard.numbers[order], confidence=heard.confidence[order])
-        other = preparation.follow_recording(p, worse).grid
+        other = grid_edits.follow_recording(p, worse).grid
         assert other is not None
         at = np.array([q.time for q in grid.pins])
         moved.append(float(np.percentile(np.abs(other.time_at(np.array([q.beat for q in grid.pins])) - at), 80)) * 1000)

@@ -23,14 +23,18 @@ from typing import Any
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT)]
 
-import mir_eval  # noqa: E402
-import numpy as np  # noqa: E402
+import mir_eval
+import numpy as np
 
-from mervid import places  # noqa: E402
-from mervid.core import analysis, bars, form, guidance, phrases  # noqa: E402
-from mervid.core import preparation as pr  # noqa: E402
-from mervid.core.errors import Refused  # noqa: E402
-from mervid.formats import beatlist  # noqa: E402
+from mervid import places
+from mervid.core.edits import (
+    grid_edits,
+    listening_edits,
+)
+from mervid.core.errors import Refused
+from mervid.core.form import bar_features, phrase_edits, segmentation
+from mervid.core.hearing import analysis
+from mervid.formats import beatlist
 
 COLUMNS = ("F .5", "F 3", "pairs", "roles", "lengths", "F .5 true grid", "librosa F .5", "librosa F 3", "librosa pairs")
 NAMES = {"hook": "chorus", "drums in": "verse"}
@@ -91,16 +95,16 @@ def one(path: Path) -> dict[str, Any] | None:
         return None
     starts, names, data = known
     facts, evidence = analysis.analyse(audio)
-    p = guidance.propose(evidence, facts.duration, None)
+    p = listening_edits.propose(evidence, facts.duration, None)
     with contextlib.suppress(Refused):
-        p = pr.follow_recording(p, evidence.heard)
+        p = grid_edits.follow_recording(p, evidence.heard)
     if p.grid is None:
         return None
     end = float(data["downbeats"][-1])
     ref = stretches(starts, end)
     row: dict[str, Any] = {"name": path.stem, "class": data.get("class", "demo")}
     began = time.process_time()
-    found = phrases.read(evidence, p.grid, facts.duration)
+    found = phrase_edits.read(evidence, p.grid, facts.duration)
     row["seconds"], row["minutes"] = time.process_time() - began, facts.duration / 60
     if found is None:
         return None
@@ -114,16 +118,16 @@ def one(path: Path) -> dict[str, Any] | None:
             found.phrases[int(near[:, k].argmin())].role == n and near[:, k].min() < 0.5 for k, n in enumerate(wanted)
         ]
         row["roles"] = float(np.mean(right))
-    lengths = [round(x) for x in phrases.bars_in(p.grid, found)]
+    lengths = [round(x) for x in phrase_edits.bars_in(p.grid, found)]
     true = [s["bars"] for s in data["sections"]] if all("bars" in s for s in data["sections"]) else []
     if true:
         row["lengths"] = float(lengths == true)
     row["got"], row["true"] = lengths, true or [round(float(x), 1) for x in starts]
     position = np.where(np.isin(data["beats"], data["downbeats"]), 1, 2)
     grid = beatlist.to_grid(np.array(data["beats"]), position)
-    described = bars.describe(evidence, grid, facts.duration)
+    described = bar_features.describe(evidence, grid, facts.duration)
     if described is not None:
-        edges = described.times[form.outline(described).edges[:-1]]
+        edges = described.times[segmentation.outline(described).edges[:-1]]
         row["F .5 true grid"] = mir_eval.segment.detection(
             ref, stretches(edges, float(described.times[-1])), window=0.5, trim=True
         )[2]

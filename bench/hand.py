@@ -28,7 +28,7 @@ import numpy as np
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
-from findings import evidence_of  # noqa: E402
+from findings import evidence_of
 
 CLASSES = ("live", "stepped", "ramp", "vinyl", "hiphop", "intro")
 MOST = 60
@@ -37,7 +37,7 @@ JITTER_MOST = 10.0
 
 def jitter(times: Any) -> Any:
     """How far each beat lies off the line through its neighbours, ms, (n,)."""
-    from mervid.core.precision import fit_line
+    from mervid.core.maths.regression import fit_line
 
     out = np.zeros(len(times))
     for i in range(len(times)):
@@ -51,10 +51,10 @@ class Person:
     """One recording, its truth, and hands that know only the edits of the window."""
 
     def __init__(self, evidence: Any, duration: float, beats: Any, downs: Any) -> None:
-        from mervid.core import guidance
+        from mervid.core.edits import listening_edits
 
         self.evidence, self.beats, self.downs = evidence, beats, downs
-        self.p = guidance.propose(evidence, duration)
+        self.p = listening_edits.propose(evidence, duration)
         self.actions: list[str] = []
         self.jitter = jitter(beats)
         self.tried: set[tuple[str, int]] = set()
@@ -89,7 +89,7 @@ class Person:
 
     def snapped(self, time: float) -> float:
         """Where the hand lets go: on the attack beside the beat, or freely where that isn't the beat."""
-        from mervid.core.evidence import attack_near
+        from mervid.core.hearing.features import attack_near
 
         at = attack_near(self.evidence.attack_strength(), time, 0.03)
         return at if abs(at - time) < 0.005 else time
@@ -102,41 +102,41 @@ class Person:
 
     def step(self) -> bool:
         """The next action; False when nothing is left to mend."""
-        from mervid.core import guidance, preparation
+        from mervid.core.edits import grid_edits, listening_edits
 
         grid = self.p.grid
         if grid is None:
-            return self.do("tempo", preparation.set_tempo, 60 / float(np.median(np.diff(self.beats))))
+            return self.do("tempo", grid_edits.set_tempo, 60 / float(np.median(np.diff(self.beats))))
         over = self.excess()
         if not (over > 1).any():
             return self.bars_right() < 0.9 and self.bar()
         ratio = float(np.median(np.diff(grid.beat_at(self.beats))))
         for wanted, name in ((0.5, "double"), (2.0, "halve"), (1.5, "two_for_three"), (2 / 3, "three_for_two")):
             if abs(ratio / wanted - 1) < 0.04 and self.once(name):
-                return self.do(name, getattr(preparation, name)) or True
+                return self.do(name, getattr(grid_edits, name)) or True
         phase = grid.beat_at(self.beats) - np.round(grid.beat_at(self.beats))
         if np.median(np.abs(phase)) > 0.35 and self.once("beat"):
             middle = float(self.beats[len(self.beats) // 2])
-            return self.do("beat", guidance.pin_beat, self.evidence, self.snapped(middle)) or True
+            return self.do("beat", listening_edits.pin_beat, self.evidence, self.snapped(middle)) or True
         if len(grid.pins) == 2 and np.mean(over > 1) > 0.02 and self.once("follow"):
-            heard = guidance.heard_of(self.evidence, self.p)
-            return self.do("follow", preparation.follow_recording, heard) or True
+            heard = listening_edits.heard_of(self.evidence, self.p)
+            return self.do("follow", grid_edits.follow_recording, heard) or True
         return self.mend(over)
 
     def bar(self) -> bool:
         """Set the bars right where they are wrong."""
-        from mervid.core import guidance
+        from mervid.core.edits import listening_edits
 
         grid = self.p.grid
         wrong = self.downs[grid.bar_index(np.round(grid.beat_at(self.downs)))[1] != 0]
         if not len(wrong):
             return False
-        return self.do("bar", guidance.begin_bar, self.evidence, float(wrong[len(wrong) // 2])) or True
+        return self.do("bar", listening_edits.begin_bar, self.evidence, float(wrong[len(wrong) // 2])) or True
 
     def mend(self, over: Any) -> bool:
         """The worst place: a lost stretch is told its tempo, else ink is pulled onto its thread."""
-        from mervid.core import guidance, preparation
-        from mervid.core.guided import TEMPO, Hint
+        from mervid.core.edits import grid_edits, listening_edits
+        from mervid.core.model.hints import TEMPO, Hint
 
         worst = int(over.argmax())
         a = b = worst
@@ -150,13 +150,13 @@ class Person:
             tempo = 60 / float(np.median(np.diff(self.beats[a : b + 1])))
             if abs(float(np.median(step)) - 1) > 0.15 and self.once("tempo", a // 16):
                 hint = Hint(TEMPO, float(self.beats[a]) - 0.1, float(self.beats[b]) + 0.1, tempo)
-                return self.do("near tempo", guidance.listen_again, self.evidence, (hint,), cost=3) or True
+                return self.do("near tempo", listening_edits.listen_again, self.evidence, (hint,), cost=3) or True
         time = float(self.beats[worst])
         beat = float(np.round(grid.beat_at(time)))
         if self.once("pull", worst):
-            return self.do("pull", guidance.pull, self.evidence, beat, self.snapped(time)) or True
+            return self.do("pull", listening_edits.pull, self.evidence, beat, self.snapped(time)) or True
         # pulled before, and still off: freely, to where it is heard
-        return self.do("pull", preparation.add_pin, beat, time) or len(self.actions) < MOST
+        return self.do("pull", grid_edits.add_pin, beat, time) or len(self.actions) < MOST
 
 
 def corrected(job: tuple[str, str]) -> dict[str, Any]:

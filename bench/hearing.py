@@ -91,7 +91,9 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     import numpy as np
     import yardsticks
 
-    from mervid.core import analysis, ear, preparation
+    from mervid.core.edits import grid_edits
+    from mervid.core.fitting import proposal
+    from mervid.core.hearing import analysis, ear
 
     warnings.filterwarnings("ignore")
     folder, name, others = job
@@ -114,9 +116,9 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     row["sure"] = [(float(heard.confidence[j]), j in matched) for j in np.flatnonzero(known).tolist()]
     row["level"] = (heard.level_chance, row["F70"])
     row["phase"] = (heard.phase_chance, row["dbF70"] if row["F70"] > 0.8 else np.nan)
-    p = preparation.propose(heard, facts.duration)
+    p = proposal.propose(heard, facts.duration)
     if p.grid is not None:
-        grid = preparation.follow_recording(p, heard).grid
+        grid = grid_edits.follow_recording(p, heard).grid
         assert grid is not None
         off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
         row |= {"pins": len(grid.pins), "grid p95": float(np.percentile(off, 95))}

@@ -50,8 +50,8 @@ def _play(home: Path, minutes: float) -> None:
 
     from mervid import places
     from mervid.desk.app import make_window
-    from mervid.desk.player import Player
-    from mervid.desk.workbench import Workbench
+    from mervid.desk.session.open_track import Workbench
+    from mervid.desk.sound.player import Player
     from mervid.store.library import Library
 
     app = QApplication(sys.argv[:1])

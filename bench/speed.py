@@ -24,7 +24,7 @@ sys.path.insert(0, str(ROOT))
 ANALYSE = """
 import sys, time, resource
 from pathlib import Path
-from mervid.core import analysis
+from mervid.core.hearing import analysis
 began = time.process_time()
 facts, found = analysis.analyse(Path(sys.argv[1]))
 cpu = time.process_time() - began
@@ -59,9 +59,9 @@ def long_recording(path: Path, minutes: float) -> None:
     import soundfile
 
     from mervid import places
-    from mervid.core import audio
+    from mervid.core.sound import decoding
 
-    parts = [audio.read(p)[0] for p in sorted(places.demo_folder().glob("*.ogg"))]
+    parts = [decoding.read(p)[0] for p in sorted(places.demo_folder().glob("*.ogg"))]
     music = np.concatenate([p if p.shape[1] == 2 else np.repeat(p, 2, axis=1) for p in parts])
     left = round(minutes * 60 * 44_100)
     with soundfile.SoundFile(path, "w", 44_100, 2, format="OGG", subtype="VORBIS") as f:
@@ -79,8 +79,9 @@ def frames_and_stalls(home: Path) -> None:
 
     from mervid import places
     from mervid.desk.app import make_window
-    from mervid.desk.player import Player, SilentClock
-    from mervid.desk.workbench import Workbench
+    from mervid.desk.session.open_track import Workbench
+    from mervid.desk.sound.output import SilentClock
+from mervid.desk.sound.player import Player
     from mervid.store.library import Library
 
     app = QApplication(["mervid-bench"])
@@ -129,7 +130,7 @@ def dragged(window, app, pin, title: str) -> None:  # type: ignore[no-untyped-de
     """Frames while a pin is dragged about its place."""
     import numpy as np
 
-    from mervid.core import preparation
+    from mervid.core.edits import grid_edits
 
     bench = window.bench
     window.player.seek(pin.time)
@@ -137,7 +138,7 @@ def dragged(window, app, pin, title: str) -> None:  # type: ignore[no-untyped-de
     times = []
     for step in range(120):
         began = time.perf_counter()
-        bench.preview(preparation.add_pin(bench.preparation, pin.beat, pin.time + 0.01 * np.sin(step / 9)))
+        bench.preview(grid_edits.add_pin(bench.preparation, pin.beat, pin.time + 0.01 * np.sin(step / 9)))
         app.processEvents()
         times.append(1000 * (time.perf_counter() - began))
     bench.preview(None)
@@ -151,24 +152,24 @@ def every_beat(window, app, spin) -> None:  # type: ignore[no-untyped-def]
     """The long track with a hand pin on every beat: dragging, saving an edit, opening it again."""
     import numpy as np
 
-    from mervid.core import preparation, sections
+    from mervid.core.edits import grid_edits, part_edits
 
     bench = window.bench
     track = bench.track.id
-    bench.apply(sections.pin_every, bench.heard, sections.Edges(None, None), 1.0)
+    bench.apply(part_edits.pin_every, bench.heard, part_edits.Edges(None, None), 1.0)
     spin(lambda: len(bench.offers) == 2)
     pins = bench.preparation.grid.pins
     dragged(window, app, pins[len(pins) // 2], "a hand pin on every beat")
     saved, drawn = [], []
     for step in range(30):
         began = time.perf_counter()
-        value = preparation.slide(bench.preparation, 1.0 if step % 2 else -1.0)
+        value = grid_edits.slide(bench.preparation, 1.0 if step % 2 else -1.0)
         bench.library.edit(track, "Slide grid", value)
         saved.append(1000 * (time.perf_counter() - began))
         bench.open(track)
         spin(lambda: len(bench.offers) == 2)
         began = time.perf_counter()
-        bench.apply(preparation.slide, 0.5)
+        bench.apply(grid_edits.slide, 0.5)
         drawn.append(1000 * (time.perf_counter() - began))
         spin(lambda: len(bench.offers) == 2)
         if step >= 4:

@@ -54,11 +54,14 @@ def main() -> int:
     from PyQt6.QtWidgets import QApplication
 
     from mervid import places
-    from mervid.core import cues, gear, preparation
+    from mervid.core.cues import cue_edits, player_profile
+    from mervid.core.edits import grid_edits
+    from mervid.core.model import preparation
     from mervid.desk import app as desk
-    from mervid.desk.borrow_dialog import BorrowDialog
-    from mervid.desk.player import Player, SilentClock
-    from mervid.desk.workbench import Workbench
+    from mervid.desk.session.open_track import Workbench
+    from mervid.desk.sound.output import SilentClock
+from mervid.desk.sound.player import Player
+    from mervid.desk.widgets.borrow_dialog import BorrowDialog
     from mervid.store.library import Library
 
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else ROOT / "docs" / "screenshots"
@@ -103,8 +106,8 @@ def main() -> int:
         window.align.ask("page", 2)
         shoot("table")
         window.align.ask("page", 2)
-        bench.apply(cues.add_cue, 17.4, name="Band in")
-        bench.apply(cues.add_cue, 51.3, name="Break")
+        bench.apply(cue_edits.add_cue, 17.4, name="Band in")
+        bench.apply(cue_edits.add_cue, 51.3, name="Break")
         grid = bench.preparation.grid
         assert grid is not None
         # a beat that a hand confirms: heard close to the grid already
@@ -112,7 +115,7 @@ def main() -> int:
         assert trace is not None
         near = min((abs(e), t) for t, e in zip(trace.times, trace.error, strict=True) if 30 < t < 37)[1]
         beat = float(round(float(grid.beat_at(near))))
-        bench.apply(preparation.add_pin, beat, float(near))
+        bench.apply(grid_edits.add_pin, beat, float(near))
         wait(lambda: bench.advice.fresh)
         window.player.seek(float(near) + 0.1)
         window.align.readings.turn_to(2)
@@ -150,7 +153,7 @@ def main() -> int:
         shoot("recipe")
         window.phrase.ask("apply")
         window.note.hide()
-        window.phrase.ask("gear", gear.THREE)
+        window.phrase.ask("gear", player_profile.THREE)
         window.phrase.ask("player-page")
         window.player.seek(21.0)
         shoot("player")

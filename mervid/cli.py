@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 from . import __version__
 
 if TYPE_CHECKING:
-    from .core.recipes import Recipe
+    from .core.cues.recipes import Recipe
 
 
 class _Parser(argparse.ArgumentParser):
@@ -66,8 +66,8 @@ def main(argv: Sequence[str] | None = None) -> int:
         return tell([Path(f) for f in options.files], options.expect)
     options = parser(None).parse_args(words)
     files = [Path(f) for f in options.files]
-    from .core.audio import check_readable
     from .core.errors import AudioError
+    from .core.sound.decoding import check_readable
 
     for f in files:
         try:
@@ -77,23 +77,25 @@ def main(argv: Sequence[str] | None = None) -> int:
             print(f"mervid: {e}", file=sys.stderr)
             return 2
     from .desk.app import run
-    from .desk.dialogs import recordings_in
+    from .desk.widgets.file_dialogs import recordings_in
 
     return run([r for f in files for r in recordings_in(f)], demo=options.demo)
 
 
 def tell(files: list[Path], expect: str | None) -> int:
     """Hear each file and print its kind of time and its findings."""
-    from .core import analysis, guidance, ranges
-    from .core.audio import shown
+    from .core.edits import listening_edits
     from .core.errors import MervidError
-    from .core.report import Question, report
+    from .core.findings.report import Question, report
+    from .core.hearing import analysis
+    from .core.model import tempo_range
+    from .core.sound.decoding import shown
 
     wanted = None
     if expect is not None:
         try:
             low, high = (float(x) for x in expect.replace(",", ".").split("-"))
-            wanted = ranges.of(low, high)
+            wanted = tempo_range.of(low, high)
         except ValueError:
             print(f"mervid: '{expect}' is no range of tempo: write it as 90-130", file=sys.stderr)
             return 2
@@ -110,7 +112,7 @@ def tell(files: list[Path], expect: str | None) -> int:
             continue
         if evidence.problem:
             print(evidence.problem, file=sys.stderr)
-        first = guidance.propose(evidence, facts.duration, wanted)
+        first = listening_edits.propose(evidence, facts.duration, wanted)
         told = report(Question(first, evidence, facts.duration, facts.delay_known, wanted))
         print(f"{shown(f)}\t{told.kind}", flush=True)
         for finding in told.findings:
@@ -136,8 +138,8 @@ def recipe_named(name: str) -> Recipe:
 
 def prepare(files: list[Path], out: Path, recipe: str | None = None) -> int:
     """Hear, fit and export each file; one line a track on stdout, progress on stderr."""
-    from .core.audio import shown
     from .core.errors import MervidError
+    from .core.sound.decoding import shown
 
     try:
         rules = recipe_named(recipe) if recipe is not None else None
@@ -172,9 +174,13 @@ def prepare(files: list[Path], out: Path, recipe: str | None = None) -> int:
 
 
 def _prepare_one(path: Path, out: Path, label: str, recipe: Recipe | None) -> str:
-    from .core import analysis, drift, phrases, preparation, recipes
-    from .core.audio import shown
+    from .core.cues import recipes
+    from .core.edits import grid_edits
     from .core.errors import AudioError
+    from .core.fitting import drift, proposal
+    from .core.form import phrase_edits
+    from .core.hearing import analysis
+    from .core.sound.decoding import shown
     from .formats import exchange
 
     last = [-1]
@@ -188,15 +194,15 @@ def _prepare_one(path: Path, out: Path, label: str, recipe: Recipe | None) -> st
     facts, evidence = analysis.analyse(path, progress=progress)
     if evidence.problem:
         print(evidence.problem, file=sys.stderr)
-    first = preparation.propose(evidence.heard, facts.duration)
+    first = proposal.propose(evidence.heard, facts.duration)
     if first.grid is None:
         raise AudioError(f"{shown(path)}: no beats could be heard in it.")
-    p = preparation.follow_recording(first, evidence.heard)
+    p = grid_edits.follow_recording(first, evidence.heard)
     stem = os.path.splitext(os.path.basename(path))[0]
     title = shown(stem)
     assert p.grid is not None
     if recipe is not None:
-        form = phrases.form_of(p, evidence, facts.duration)
+        form = phrase_edits.form_of(p, evidence, facts.duration)
         vocal = recipes.vocal_start(evidence, p.grid)
         p, told = recipes.work_out(p, recipe, recipes.Place(p.grid, form, facts.duration, vocal))
         for problem in told.problems:
@@ -205,7 +211,7 @@ def _prepare_one(path: Path, out: Path, label: str, recipe: Recipe | None) -> st
     for ending in (exchange.JAMS, exchange.BEATS):
         exchange.export(what, out / f"{stem}{ending}")
     assert p.grid is not None
-    trace = preparation.trace_of(p, evidence.heard)
+    trace = drift.trace_of(p, evidence.heard)
     worst = (drift.summary(trace).worst or 0.0) if trace is not None else 0.0
     lo, hi = float(p.grid.tempi.min()), float(p.grid.tempi.max())
     tempo = f"{p.grid.tempo_overall():.3f} BPM\trange {lo:.2f}-{hi:.2f}"

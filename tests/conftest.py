@@ -12,10 +12,10 @@ import pytest
 from numpy.typing import NDArray
 
 from mervid import places
-from mervid.core import analysis
-from mervid.core.analysis import Evidence
-from mervid.core.audio import Decoded
-from mervid.core.tracker import Heard
+from mervid.core.hearing import analysis
+from mervid.core.hearing.evidence import Evidence
+from mervid.core.hearing.heard import Heard
+from mervid.core.sound.decoding import Decoded
 
 RATE = 44_100
 DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")

@@ -12,9 +12,8 @@ import argparse
 import sys
 from pathlib import Path
 
-from mervid.core import ear
-
-from . import dataset
+from mervid.core.hearing import ear
+from training import dataset
 
 
 def main() -> int:
@@ -32,7 +31,7 @@ def main() -> int:
         if not path.is_file():
             print(f"training: {path} is not a file", file=sys.stderr)
             return 2
-    from . import export, judge, learn
+    from training import export, judge, learn
 
     takes, validation = options.work / "takes", options.work / "validation"
     dataset.build(takes, options.soundfonts, range(options.takes))

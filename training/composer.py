@@ -9,9 +9,9 @@ import attrs
 import numpy as np
 from numpy.random import Generator
 
-from . import grooves
-from .grooves import Groove
-from .score import Feel, Note, Section
+from training import grooves
+from training.grooves import Groove
+from training.score import Feel, Note, Section
 
 MODES = {
     "major": (0, 2, 4, 5, 7, 9, 11),

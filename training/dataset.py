@@ -12,11 +12,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core import spectra
-
-from .render import Studio
-from .sounds import SoundFont
-from .takes import make
+from mervid.core.hearing import spectra
+from training.render import Studio
+from training.sounds import SoundFont
+from training.takes import make
 
 FIRST_VALIDATION = 1_000_000
 

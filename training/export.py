@@ -8,9 +8,8 @@ import numpy as np
 import torch
 from torch import Tensor, nn
 
-from mervid.core import ear
-
-from .network import DILATIONS, Ear
+from mervid.core.hearing import ear
+from training.network import DILATIONS, Ear
 
 
 def _folded(conv: nn.Conv1d | nn.Conv2d, norm: nn.BatchNorm1d | nn.BatchNorm2d) -> tuple[Tensor, Tensor]:

@@ -15,10 +15,10 @@ from typing import Any
 
 import numpy as np
 
-from mervid.core import analysis, bars, form
+from mervid.core.form import bar_features, segmentation
+from mervid.core.hearing import analysis
 from mervid.formats import beatlist
-
-from . import composer, dataset
+from training import composer, dataset
 
 FIRST = 3_000_000
 
@@ -31,7 +31,7 @@ def _hear(path: Path) -> dict[str, Any] | None:
     facts, evidence = analysis.analyse(path.with_suffix(".flac"))
     position = np.where(np.isin(truth["beats"], truth["downbeats"]), 1, 2)
     grid = beatlist.to_grid(truth["beats"], position)
-    found = bars.describe(evidence, grid, facts.duration)
+    found = bar_features.describe(evidence, grid, facts.duration)
     if found is None:
         return None
     rng = np.random.default_rng([2026, int(path.stem)])
@@ -76,8 +76,8 @@ def score(rows: list[dict[str, Any]], weights: np.ndarray, count: float, alike: 
     hits, pairs = [], []
     for r in rows:
         b = r["bars"]
-        edges = form.best_edges(form.boundary_odds(form.changes(b), weights), count=count)
-        named = form.letters(b, edges, alike=alike)
+        edges = segmentation.best_edges(segmentation.boundary_odds(segmentation.changes(b), weights), count=count)
+        named = segmentation.letters(b, edges, alike=alike)
         start, end = float(b.times[0]), float(b.times[-1])
         inner = r["sections"][(r["sections"] > start + 0.3) & (r["sections"] < end - 0.3)]
         ref = _intervals(np.concatenate([[start], inner]), end)
@@ -102,7 +102,7 @@ def main() -> int:
         rows = [r for r in pool.map(_hear, sorted(options.work.glob("*.npz"))) if r]
     half = len(rows) // 2
     for name, learn, check in (("first half", rows[:half], rows[half:]), ("all", rows, rows)):
-        x = np.concatenate([form.changes(r["bars"]) for r in learn])
+        x = np.concatenate([segmentation.changes(r["bars"]) for r in learn])
         y = np.concatenate([_is_edge(r) for r in learn])
         w = fit(x, y)
         print(name, len(learn), "takes,", int(y.sum()), "boundaries of", len(y))

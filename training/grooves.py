@@ -10,7 +10,7 @@ import attrs
 import numpy as np
 from numpy.random import Generator
 
-from .score import Note
+from training.score import Note
 
 KEYS = {
     "K": 36, "S": 38, "R": 37, "C": 39, "H": 42, "P": 44, "O": 46, "D": 51, "B": 53, "X": 49, "T": 45, "t": 50,

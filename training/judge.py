@@ -16,10 +16,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core import evidence, tracker
 from mervid.core.errors import FormatError
-
-from . import dataset
+from mervid.core.hearing import beat_tracking, features
+from training import dataset
 
 Row = dict[str, Any]
 
@@ -32,13 +31,13 @@ def hear(weights: Path, path: Path) -> Row:
     warnings.filterwarnings("ignore")
     _, truth, family = dataset.load(path.parent, path.name)
     samples, rate = soundfile.read(path.with_suffix(".flac"), dtype="float32")
-    listener = evidence.Listener(rate, weights=weights)
+    listener = features.Listener(rate, weights=weights)
     listener.push(samples)
     sound = listener.finish()
     if sound.strengths is None:
         raise FormatError(sound.problem)
-    found = tracker.follow(sound.strengths, sound.attack, sound.duration)
-    heard = tracker.judged(sound.strengths, sound.attack, found)
+    found = beat_tracking.follow(sound.strengths, sound.attack, sound.duration)
+    heard = beat_tracking.judged(sound.strengths, sound.attack, found)
     ref, down = truth["beats"], truth["downbeats"]
     row: Row = {"name": path.stem, "family": family, "beats": len(heard.times)}
     if len(ref) < 8:
@@ -57,7 +56,7 @@ def hear(weights: Path, path: Path) -> Row:
     if len(heard.times):
         right = np.zeros(len(heard.times))
         right[[j for _, j in near]] = 1
-        row["features"] = tracker.features_of(sound.strengths, sound.attack, found)
+        row["features"] = beat_tracking.features_of(sound.strengths, sound.attack, found)
         row["right"] = right
         row["level"] = (found.level, float(row["F70"] > 0.8))
         row["phase"] = (found.margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None

@@ -12,12 +12,11 @@ import torch
 from numpy.random import Generator
 from torch.nn import functional
 
-from mervid.core.ear import TEMPI
-from mervid.core.spectra import FPS, SCALE
-
-from . import dataset
-from .network import Ear
-from .targets import change, targets
+from mervid.core.hearing.ear import TEMPI
+from mervid.core.hearing.spectra import EAR_FPS, SCALE
+from training import dataset
+from training.network import Ear
+from training.targets import change, targets
 
 CROP = 2048
 BATCH = 8
@@ -100,7 +99,7 @@ def learn(
     torch.manual_seed(seed)
     rng = np.random.default_rng(seed)
     takes = Takes(folder, sorted(p.name for p in folder.glob("*.npz") if not p.name.endswith(".part.npz")))
-    print(f"{len(takes.features)} takes, {sum(map(len, takes.features)) / FPS / 3600:.1f} h", flush=True)
+    print(f"{len(takes.features)} takes, {sum(map(len, takes.features)) / EAR_FPS / 3600:.1f} h", flush=True)
     net, mean = Ear(), Ear()
     if start:
         net.load_state_dict(torch.load(start))

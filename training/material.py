@@ -11,9 +11,9 @@ from pathlib import Path
 
 import numpy as np
 
-from .render import Studio
-from .sounds import RATE, SoundFont, encode
-from .takes import make
+from training.render import Studio
+from training.sounds import RATE, SoundFont, encode
+from training.takes import make
 
 FIRST = 2_000_000
 FOLDER = Path(__file__).resolve().parent.parent / "tests" / "material"

@@ -10,8 +10,8 @@ from __future__ import annotations
 import torch
 from torch import Tensor, nn
 
-from mervid.core.ear import TEMPI
-from mervid.core.spectra import CHANNELS
+from mervid.core.hearing.ear import TEMPI
+from mervid.core.hearing.spectra import CHANNELS
 
 FRONT = (32, 48)
 WIDTH = 48

@@ -10,9 +10,9 @@ from numpy.random import Generator
 from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosfilt
 
-from .composer import Song
-from .score import Clock, swing
-from .sounds import RATE, SoundFont, Wave, encode, own_kit, plucked, spoken, sung
+from training.composer import Song
+from training.score import Clock, swing
+from training.sounds import RATE, SoundFont, Wave, encode, own_kit, plucked, spoken, sung
 
 Floats = NDArray[np.float64]
 

@@ -18,7 +18,7 @@ from numpy.random import Generator
 from numpy.typing import NDArray
 from scipy.signal import butter, lfilter, sosfilt
 
-from mervid.core.spectra import RATE
+from mervid.core.hearing.spectra import RATE
 
 Wave = NDArray[np.float32]
 

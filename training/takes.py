@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from . import composer, render, score
-from .render import Studio, Take
-from .sounds import RATE
+from training import composer, render, score
+from training.render import Studio, Take
+from training.sounds import RATE
 
 
 def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tuple[str, ...]) -> np.ndarray:

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 
-from mervid.core.ear import TEMPI, tempi
-from mervid.core.spectra import BANDS, FPS
+from mervid.core.hearing.ear import TEMPI, tempi
+from mervid.core.hearing.spectra import BANDS, EAR_FPS
 
 Truth = dict[str, NDArray[np.float64]]
 
@@ -17,7 +17,7 @@ Truth = dict[str, NDArray[np.float64]]
 def pulses(times: NDArray[np.float64], frames: int, reach: float) -> NDArray[np.float32]:
     """Triangles of half-width `reach` frames at `times`: (frames,), 1 where an event falls on a frame."""
     out = np.zeros(frames, np.float32)
-    for t in times * FPS:
+    for t in times * EAR_FPS:
         a, b = max(0, math.ceil(t - reach)), min(frames, math.floor(t + reach) + 1)
         if a < b:
             out[a:b] = np.maximum(out[a:b], 1 - np.abs(np.arange(a, b) - t) / reach)
@@ -27,7 +27,7 @@ def pulses(times: NDArray[np.float64], frames: int, reach: float) -> NDArray[np.
 def spans(pairs: NDArray[np.float64], frames: int) -> NDArray[np.float32]:
     """1 inside the spans, else 0: (frames,)."""
     out = np.zeros(frames, np.float32)
-    for a, b in pairs * FPS:
+    for a, b in pairs * EAR_FPS:
         out[max(0, int(a)) : max(0, int(b))] = 1
     return out
 
@@ -45,11 +45,11 @@ def targets(truth: Truth, frames: int) -> tuple[NDArray[np.float32], NDArray[np.
     beats = truth["beats"]
     if len(beats) > 8:
         bpm = 60 * 4 / (beats[4:] - beats[:-4])
-        at = np.interp(np.arange(frames) / FPS, beats[2:-2], bpm)
+        at = np.interp(np.arange(frames) / EAR_FPS, beats[2:-2], bpm)
         place = np.interp(np.log(at), np.log(tempi()), np.arange(TEMPI))
         tempo = np.exp(-0.5 * (np.arange(TEMPI)[:, None] - place) ** 2).astype(np.float32)
         tempo /= tempo.sum(axis=0)
-        inside = (np.arange(frames) / FPS > beats[0] - 2) & (np.arange(frames) / FPS < beats[-1] + 2)
+        inside = (np.arange(frames) / EAR_FPS > beats[0] - 2) & (np.arange(frames) / EAR_FPS < beats[-1] + 2)
         tempo[:, ~inside] = 0
     return np.stack(rows), tempo
 

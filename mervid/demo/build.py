@@ -19,11 +19,11 @@ import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 
+from ..core.arrays import Floats
 from . import voice
 from .players import BASS, DRUMS, KEYS, LEAD, PAD, Note, Section, perform, with_odd_bar
 
 RATE = 44_100
-Floats = NDArray[np.float64]
 
 
 @attrs.frozen

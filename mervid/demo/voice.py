@@ -14,12 +14,11 @@ from typing import Any
 
 import numpy as np
 from numpy.random import Generator
-from numpy.typing import NDArray
 
+from ..core.arrays import Singles
 from .players import Section
 
 RATE = 44_100
-Wave = NDArray[np.float32]
 
 _VERSE = "lan tern low on har bour wall keep the slow tide wait ing hold the rope and call me home"
 _CHORUS = "light the lamp a long the line row me in by morn ing light the lamp and leave it shine"
@@ -60,7 +59,7 @@ def melody(rng: Generator, form: list[Section], chords: list[tuple[int, ...]]) -
 
 
 @cache
-def spoken(syllable: str) -> tuple[Wave, float, float]:
+def spoken(syllable: str) -> tuple[Singles, float, float]:
     """A syllable as it is spoken: samples, s to the beginning of its vowel, and its pitch in Hz."""
     import soundfile
     import soxr
@@ -82,7 +81,7 @@ def spoken(syllable: str) -> tuple[Wave, float, float]:
     return x, onset / RATE, RATE / (low + int(around[low:high].argmax()))
 
 
-def sung(syllable: str, key: int, seconds: float) -> tuple[Wave, float]:
+def sung(syllable: str, key: int, seconds: float) -> tuple[Singles, float]:
     """A syllable on a note: samples, and s to the beginning of its vowel, measured on what came out."""
     pedalboard: Any = __import__("pedalboard")
     x, _, pitch = spoken(syllable)
@@ -98,7 +97,7 @@ def sung(syllable: str, key: int, seconds: float) -> tuple[Wave, float]:
     return y / (np.abs(y).max() + 1e-9), (int(rise.argmax()) + 441) / RATE
 
 
-def sing(notes: list[tuple[float, float, int, str]], rng: Generator, seconds: float) -> Wave:
+def sing(notes: list[tuple[float, float, int, str]], rng: Generator, seconds: float) -> Singles:
     """The whole part, (frames, 2): `notes` as (time of the vowel in s, length in s, key, syllable), in a small room."""
     out = np.zeros(int(seconds * RATE), np.float32)
     for time, length, key, syllable in notes:

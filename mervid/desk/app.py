@@ -15,11 +15,11 @@ from PyQt6.QtWidgets import QApplication
 from .. import __version__, places
 from ..store.library import Library
 from ..store.schema import StoreError
-from .player import Player
+from .session.open_track import Workbench
+from .sound.player import Player
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .window import Window
-from .workbench import Workbench
 
 log = logging.getLogger(__name__)
 

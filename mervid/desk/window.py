@@ -22,25 +22,25 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ..core import preparation
-from ..core.ranges import TempoRange
+from ..core.model import preparation
+from ..core.model.tempo_range import TempoRange
 from ..formats import exchange
 from ..store.batch import Outcome
 from ..store.library import READY
-from . import dialogs, tempo_ranges
-from .batch_report import BatchReport
-from .commands import ALIGN, COMMANDS, PHRASE_STAGE, Command
-from .finder import Edits, Finder, KeySheet, fill_menu
-from .parts import Empty, KeepKeys, Note
-from .player import Player
-from .stages.align import AlignStage
-from .stages.phrase import PhraseStage
+from .commands.finder import Edits, Finder, KeySheet, fill_menu
+from .commands.table import ALIGN, COMMANDS, PHRASE_STAGE, Command
+from .session.open_track import Workbench
+from .sound.player import Player
+from .stages.align.stage import AlignStage
+from .stages.phrase.stage import PhraseStage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme, icon
-from .track_list import TrackList
-from .transport import Transport
-from .workbench import Workbench
+from .widgets import file_dialogs, tempo_range_menu
+from .widgets.batch_report import BatchReport
+from .widgets.parts import Empty, KeepKeys, Note
+from .widgets.track_list import TrackList
+from .widgets.transport import Transport
 
 STAGES = (
     ("Align", "Tempo, pins, downbeats, drift (F2)"),
@@ -65,7 +65,7 @@ class Window(QMainWindow):
         self.list = TrackList(bench)
         self.note = Note()
         self._build()
-        self._use_range(tempo_ranges.chosen())
+        self._use_range(tempo_range_menu.chosen())
         self._connect()
         self._keys()
         self._own_keys()
@@ -92,7 +92,9 @@ class Window(QMainWindow):
         self.range.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.range.setToolTip("Where tempi are expected: settles half or double for new tracks, and asks about others")
         menu = QMenu(self.range)
-        menu.aboutToShow.connect(lambda: tempo_ranges.fill(menu, self.bench.range, "any tempo", self, self.set_range))
+        menu.aboutToShow.connect(
+            lambda: tempo_range_menu.fill(menu, self.bench.range, "any tempo", self, self.set_range)
+        )
         self.range.setMenu(menu)
         column.addWidget(self.range)
         self.first = QPushButton("Open recordings…")
@@ -118,7 +120,7 @@ class Window(QMainWindow):
 
     def set_range(self, wanted: TempoRange | None) -> None:
         """Where tempi are expected in this program from now on."""
-        tempo_ranges.choose(wanted)
+        tempo_range_menu.choose(wanted)
         self._use_range(wanted)
 
     def _use_range(self, wanted: TempoRange | None) -> None:
@@ -464,15 +466,15 @@ class Window(QMainWindow):
 
     def open_dialog(self) -> None:
         """Choose recordings to open."""
-        dialogs.open_recordings(self, self.bench)
+        file_dialogs.open_recordings(self, self.bench)
 
     def export_dialog(self, ending: str) -> None:
         """Choose where to write the open track, in the form that `ending` asks for."""
-        dialogs.hand_over(self, self.bench, ending)
+        file_dialogs.hand_over(self, self.bench, ending)
 
     def import_dialog(self) -> None:
         """Choose a file of beats."""
-        dialogs.take(self, self.bench)
+        file_dialogs.take(self, self.bench)
 
     def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
         mime = e.mimeData() if e is not None else None
@@ -483,7 +485,7 @@ class Window(QMainWindow):
         mime = e.mimeData() if e is not None else None
         if e is None or mime is None:
             return
-        paths = dialogs.dropped_paths(mime.urls())
+        paths = file_dialogs.dropped_paths(mime.urls())
         if paths:
             self.bench.intake.add_files(paths)
             e.acceptProposedAction()

@@ -9,17 +9,16 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..core.arrays import Floats, Ints
 from ..core.errors import FormatError
-from ..core.grid import Grid, MeterMark, Pin
-from ..core.polyline import fewest_pins
+from ..core.maths.polyline import fewest_pins
+from ..core.model.beatgrid import Grid, MeterMark, Pin
 
-Floats = NDArray[np.float64]
 EXACT = 0.6e-6
 
 
-def write(times: Floats, position: NDArray[np.int64]) -> str:
+def write(times: Floats, position: Ints) -> str:
     """The text for beats at `times` (n,) s with `position` (n,) in the bar.
 
     >>> write(np.array([0.5, 1.0]), np.array([1, 2]))
@@ -28,7 +27,7 @@ def write(times: Floats, position: NDArray[np.int64]) -> str:
     return "".join(f"{t:.6f}\t{p}\n" for t, p in zip(times.tolist(), position.tolist(), strict=True))
 
 
-def read(text: str) -> tuple[Floats, NDArray[np.int64]]:
+def read(text: str) -> tuple[Floats, Ints]:
     """Times (n,) s and positions (n,) in the bar; positions are 0 where the file has none.
 
     Raises
@@ -58,7 +57,7 @@ def read(text: str) -> tuple[Floats, NDArray[np.int64]]:
     return np.array(times), np.array(position, np.int64)
 
 
-def to_grid(times: Floats, position: NDArray[np.int64], *, exact: float = EXACT) -> Grid:
+def to_grid(times: Floats, position: Ints, *, exact: float = EXACT) -> Grid:
     """A grid with the fewest pins that passes every beat within `exact` s, its meter from the positions.
 
     The first downbeat becomes beat 0. Where a bar is shorter or longer than the one before, a meter mark is set.
@@ -71,7 +70,7 @@ def to_grid(times: Floats, position: NDArray[np.int64], *, exact: float = EXACT)
     return Grid(pins, meter_of(beats, position))
 
 
-def meter_of(beats: Floats, position: NDArray[np.int64]) -> tuple[MeterMark, ...]:
+def meter_of(beats: Floats, position: Ints) -> tuple[MeterMark, ...]:
     """Meter marks from positions in the bar: one wherever a bar's length changes."""
     downbeats = beats[position == 1]
     if len(downbeats) < 2:

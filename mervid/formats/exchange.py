@@ -11,12 +11,15 @@ from pathlib import Path
 import attrs
 import numpy as np
 
-from ..core import phrases, preparation
-from ..core.analysis import Evidence
+from ..core.edits import track_edits
 from ..core.errors import FormatError, Refused
-from ..core.forms import Form
-from ..core.grid import Grid
-from ..core.preparation import Cue, Preparation
+from ..core.form import phrase_edits
+from ..core.hearing.evidence import Evidence
+from ..core.model import preparation
+from ..core.model.beatgrid import Grid
+from ..core.model.cue import Cue
+from ..core.model.form import Form
+from ..core.model.preparation import Preparation
 from . import beatlist, jams, labels, midimap, wavcues
 
 JAMS, BEATS, LABELS, MIDI, WAVE = ".jams", ".beats.txt", ".labels.txt", ".mid", ".cues.wav"
@@ -43,7 +46,7 @@ class Subject:
     @property
     def form(self) -> Form | None:
         """Its phrases, kept or heard."""
-        return phrases.form_of(self.preparation, self.evidence, self.duration)
+        return phrase_edits.form_of(self.preparation, self.evidence, self.duration)
 
 
 def form_of_name(name: str) -> str:
@@ -112,7 +115,7 @@ def export_text(what: Subject, *, as_jams: bool) -> str:
             start=start,
             stop=stop,
             form=form,
-            line=phrases.line_of(p, form),
+            line=phrase_edits.line_of(p, form),
         )
     times, _, position = grid.positions(start, stop)
     return beatlist.write(times, position)
@@ -151,7 +154,7 @@ def take(path: Path, current: Preparation) -> Preparation:
     if head[:4] == b"MThd":
         found = midimap.read(path.read_bytes())
         marks = list(found.labels)
-        return preparation.take_over(
+        return track_edits.take_over(
             current, found.grid, labels.to_cues(marks, found.grid), labels.to_form(marks, found.grid)
         )
     text = path.read_text("utf-8")
@@ -171,7 +174,7 @@ def _labelled(current: Preparation, marks: list[labels.Label]) -> Preparation:
         raise FormatError("This file has no beats, and there is no grid to put its labels on yet.")
     cues = labels.to_cues(marks, current.grid) or current.cues
     form = labels.to_form(marks, current.grid) or current.form
-    return preparation.take_over(current, current.grid, cues, form, current.origin)
+    return track_edits.take_over(current, current.grid, cues, form, current.origin)
 
 
 def import_text(text: str, current: Preparation) -> Preparation:
@@ -184,7 +187,7 @@ def import_text(text: str, current: Preparation) -> Preparation:
     """
     if text.lstrip().startswith("{"):
         c = jams.read(text)
-        return preparation.take_over(current, c.grid, c.cues, c.form, c.origin, c.line)
+        return track_edits.take_over(current, c.grid, c.cues, c.form, c.origin, c.line)
     grid = beatlist.to_grid(*beatlist.read(text))
     old = current.grid
 
@@ -193,4 +196,4 @@ def import_text(text: str, current: Preparation) -> Preparation:
 
     # a cue stays where it sounds, whatever its beat is called now
     moved = preparation.carried(current, grid)
-    return preparation.take_over(current, grid, tuple(there(c) for c in current.cues), moved.form, moved.origin)
+    return track_edits.take_over(current, grid, tuple(there(c) for c in current.cues), moved.form, moved.origin)

@@ -15,16 +15,15 @@ from typing import Any
 
 import attrs
 import numpy as np
-from numpy.typing import NDArray
 
 from ..core.errors import FormatError, Refused
-from ..core.forms import Form, Phrase
-from ..core.grid import Grid, MeterMark, Pin
-from ..core.preparation import Cue, Preparation
+from ..core.model.beatgrid import Grid, MeterMark, Pin
+from ..core.model.cue import Cue
+from ..core.model.form import Form, Phrase
+from ..core.model.preparation import Preparation
 from . import beatlist, labels
 from .labels import Label
 
-Floats = NDArray[np.float64]
 SANDBOX = "mervid"
 JAMS_VERSION = "0.3.5"
 

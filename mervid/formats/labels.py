@@ -10,9 +10,9 @@ import math
 import attrs
 
 from ..core.errors import FormatError, Refused
-from ..core.forms import OTHER, PHRASE_ROLES, Form, Phrase
-from ..core.grid import Grid
-from ..core.preparation import Cue
+from ..core.model.beatgrid import Grid
+from ..core.model.cue import Cue
+from ..core.model.form import OTHER, PHRASE_ROLES, Form, Phrase
 
 _ON_BEAT_S = 0.02
 

@@ -16,9 +16,9 @@ import attrs
 import numpy as np
 
 from ..core.errors import FormatError, Refused
-from ..core.forms import Form
-from ..core.grid import Grid, MeterMark, Pin
-from ..core.preparation import Cue
+from ..core.model.beatgrid import Grid, MeterMark, Pin
+from ..core.model.cue import Cue
+from ..core.model.form import Form
 from . import labels
 from .labels import Label
 

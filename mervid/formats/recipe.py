@@ -20,9 +20,9 @@ import tomllib
 from pathlib import Path
 from typing import Any
 
-from ..core import recipes
+from ..core.cues import recipes
+from ..core.cues.recipes import Recipe, Rule
 from ..core.errors import FormatError, Refused
-from ..core.recipes import Recipe, Rule
 
 _TOP = {"name": str, "about": str, "rule": list}
 _FIELDS = {"what": str, "where": str, "as": str, "slot": int, "loop": int, "name": str}

@@ -11,8 +11,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from ..core.audio import Samples, decode, probe
+from ..core.arrays import Samples
 from ..core.errors import FormatError
+from ..core.sound.decoding import decode, probe
 from .labels import Label
 
 _MOST = 0xFFFFFFFF - (1 << 16)

@@ -12,14 +12,16 @@ from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import attrs
 
-from ..core import drift, preparation
-from ..core.case import Finding
-from ..core.drift import Summary
+from ..core.edits import grid_edits
+from ..core.edits.listening_edits import heard_of
 from ..core.errors import Refused
-from ..core.guidance import heard_of
-from ..core.preparation import Preparation
-from ..core.report import Question, Report, report
-from ..core.tracker import Heard
+from ..core.findings.report import Question, Report, report
+from ..core.findings.study import Finding
+from ..core.fitting import drift
+from ..core.fitting.drift import Summary
+from ..core.hearing.heard import Heard
+from ..core.model import preparation
+from ..core.model.preparation import Preparation
 
 STEADY, FOLLOW = "steady", "follow"
 
@@ -36,10 +38,10 @@ class Offer:
 def offers(current: Preparation, heard: Heard) -> dict[str, Offer]:
     """Both fits under the hand pins, counting and mix zones of `current`."""
     out = {}
-    for name, make in ((STEADY, preparation.make_steady), (FOLLOW, preparation.follow_recording)):
+    for name, make in ((STEADY, grid_edits.make_steady), (FOLLOW, grid_edits.follow_recording)):
         try:
             made = make(attrs.evolve(current, readiness=preparation.DRAFT), heard)
-            trace = preparation.trace_of(made, heard)
+            trace = drift.trace_of(made, heard)
             out[name] = Offer(made, drift.summary(trace) if trace is not None else None)
         except Refused as e:
             out[name] = Offer(None, None, str(e))

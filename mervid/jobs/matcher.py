@@ -9,9 +9,11 @@ from pathlib import Path
 
 import attrs
 
-from ..core import audio, siblings
+from ..core.arrays import Samples
 from ..core.errors import MervidError
-from ..core.siblings import Match
+from ..core.siblings import recording_match
+from ..core.siblings.recording_match import Match
+from ..core.sound import decoding
 from . import pcm
 
 
@@ -26,19 +28,19 @@ class Source:
     path: Path
 
 
-def _mono(source: Source) -> siblings.Block:
+def _mono(source: Source) -> Samples:
     count = pcm.channels(source.cache, source.identity, source.frames)
     samples = pcm.load(source.cache, source.identity, count, source.frames) if count else None
     if samples is not None:
-        return siblings.mono(samples, source.rate)
-    read, facts = audio.read(source.path)
-    return siblings.mono(read, facts.rate)
+        return recording_match.mono(samples, source.rate)
+    read, facts = decoding.read(source.path)
+    return recording_match.mono(read, facts.rate)
 
 
 def match(mine: Source, full: Source) -> Match | str:
     """How `mine` lies in `full`, or why it doesn't."""
     try:
-        return siblings.match(_mono(mine), _mono(full))
+        return recording_match.match(_mono(mine), _mono(full))
     except MervidError as e:
         return str(e)
 

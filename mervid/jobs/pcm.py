@@ -15,7 +15,7 @@ from typing import BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.audio import Samples
+from ..core.arrays import Samples
 from ..core.errors import AudioError
 
 LIMIT = 6 * 1024**3

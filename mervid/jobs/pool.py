@@ -16,7 +16,7 @@ from typing import Any
 
 import attrs
 
-from ..core.ranges import TempoRange
+from ..core.model.tempo_range import TempoRange
 from . import pcm, worker
 
 WORKERS = 2

@@ -16,11 +16,12 @@ from typing import Any
 
 import attrs
 
-from ..core import analysis, guidance
+from ..core.edits import listening_edits
 from ..core.errors import Cancelled, MervidError
-from ..core.preparation import Preparation
-from ..core.ranges import TempoRange
-from ..core.report import Question, Report, report
+from ..core.findings.report import Question, Report, report
+from ..core.hearing import analysis, evidence
+from ..core.model.preparation import Preparation
+from ..core.model.tempo_range import TempoRange
 from . import pcm
 
 
@@ -90,13 +91,13 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool, wanted: 
         _queue.put((job, "decoded", (facts, waveform)))
         if listen:
             found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
-            first = guidance.propose(found, facts.duration, wanted)
+            first = listening_edits.propose(found, facts.duration, wanted)
             told = Report()
             if facts.duration < LONG:
                 told = report(Question(first, found, facts.duration, facts.delay_known, wanted))
             beats = len(found.heard.times)
             done = Done(
-                analysis.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem
+                evidence.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem
             )
             _queue.put((job, "done", done))
         else:

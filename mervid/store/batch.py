@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import attrs
 
-from ..core import phrases, recipes
+from ..core.cues import recipes
+from ..core.cues.recipes import Place, Recipe, Told
 from ..core.errors import FormatError, Refused
-from ..core.preparation import LOCKED_WORDS, name_of
-from ..core.recipes import Place, Recipe, Told
+from ..core.form import phrase_edits
+from ..core.model.preparation import LOCKED_WORDS, name_of
 from .library import READY, Library
 
 NAME = name_of(recipes.apply)
@@ -44,7 +45,7 @@ def apply_recipe(library: Library, track_id: int, recipe: Recipe) -> Outcome:
             return Outcome(track_id, track.title, skipped="it has no grid yet")
         kept = library.evidence(track_id, lesser=True)
         evidence = kept[0] if kept is not None else None
-        form = phrases.form_of(p, evidence, track.duration)
+        form = phrase_edits.form_of(p, evidence, track.duration)
         place = Place(p.grid, form, track.duration, recipes.vocal_start(evidence, p.grid))
         value, told = recipes.work_out(p, recipe, place)
         if value == p:

@@ -16,12 +16,13 @@ from sqlalchemy import create_engine, delete, event, func, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from ..core import analysis, ear, waveform
-from ..core.analysis import Evidence
-from ..core.audio import Decoded, shown
 from ..core.errors import Refused
-from ..core.preparation import LOCKED_WORDS, Preparation, from_json, locked_in, to_json
-from ..core.waveform import Waveform
+from ..core.hearing import ear, evidence
+from ..core.hearing.evidence import Evidence
+from ..core.model.preparation import LOCKED_WORDS, Preparation, from_json, locked_in, to_json
+from ..core.sound import waveform
+from ..core.sound.decoding import Decoded, shown
+from ..core.sound.waveform import Waveform
 from . import schema
 from .schema import EvidenceRow, HistoryRow, StoreError, TrackRow
 
@@ -221,7 +222,7 @@ class Library:
 
     def set_evidence(self, track_id: int, heard: bytes, drawn: bytes, first: Preparation) -> None:
         """Keep evidence and waveform, and `first` as the preparation unless the track has one already."""
-        self._session.merge(EvidenceRow(track_id=track_id, version=analysis.VERSION, heard=heard, waveform=drawn))
+        self._session.merge(EvidenceRow(track_id=track_id, version=evidence.VERSION, heard=heard, waveform=drawn))
         row = self._row(track_id)
         if row.head < 0:
             self._session.add(_history(track_id, 0, "Analysis", first))
@@ -242,9 +243,9 @@ class Library:
             What is stored is damaged.
         """
         row = self._session.get(EvidenceRow, track_id)
-        if row is None or row.version != analysis.VERSION:
+        if row is None or row.version != evidence.VERSION:
             return None
-        found = analysis.from_bytes(row.heard)
+        found = evidence.from_bytes(row.heard)
         if found.problem and not lesser and not ear.problem():
             return None
         return found, waveform.from_bytes(row.waveform)

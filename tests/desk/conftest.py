@@ -14,13 +14,15 @@ from PyQt6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core import analysis, audio
-from mervid.core import preparation as pr
-from mervid.core.waveform import WaveformMaker
+from mervid.core.fitting import proposal
+from mervid.core.hearing.evidence import to_bytes
+from mervid.core.sound import decoding
+from mervid.core.sound.waveform import WaveformMaker
 from mervid.desk.app import make_window
-from mervid.desk.player import Player, SilentClock
+from mervid.desk.session.open_track import Workbench
+from mervid.desk.sound.output import SilentClock
+from mervid.desk.sound.player import Player
 from mervid.desk.window import Window
-from mervid.desk.workbench import Workbench
 from mervid.jobs import pcm
 from mervid.store.library import Library
 from tests.conftest import heard_demo
@@ -75,9 +77,9 @@ def decoded(name: str) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
         maker.push(block)
         writer.push(block)
 
-    audio.decode(audio.probe(places.demo_folder() / f"{name}.ogg"), sink)
+    decoding.decode(decoding.probe(places.demo_folder() / f"{name}.ogg"), sink)
     writer.keep(facts.identity)
-    return folder, maker.finish().to_bytes(), analysis.to_bytes(evidence)
+    return folder, maker.finish().to_bytes(), to_bytes(evidence)
 
 
 def put(window: Window, name: str) -> int:
@@ -90,7 +92,7 @@ def put(window: Window, name: str) -> int:
     shutil.copytree(folder.name, bench.cache, copy_function=_share, dirs_exist_ok=True)
     track, _ = bench.library.add(path)
     bench.library.set_decoded(track.id, facts)
-    first = pr.propose(evidence.heard, facts.duration)
+    first = proposal.propose(evidence.heard, facts.duration)
     bench.library.set_evidence(track.id, heard, drawn, first)
     bench.tracks_changed.emit()
     return track.id

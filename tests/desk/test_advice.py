@@ -11,13 +11,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMenu
 from pytestqt.qtbot import QtBot
 
-from mervid.core import analysis, ranges
-from mervid.core import preparation as pr
-from mervid.core.guided import COUNT, DOWNBEAT, EVEN, QUIET, TEMPO
-from mervid.core.preparation import Preparation
-from mervid.desk import tempo_ranges
-from mervid.desk.stages.findings_list import Row
-from mervid.desk.tempo_ranges import RangeDialog
+from mervid.core.fitting import proposal
+from mervid.core.hearing import evidence
+from mervid.core.model import tempo_range
+from mervid.core.model.hints import COUNT, DOWNBEAT, EVEN, QUIET, TEMPO
+from mervid.core.model.preparation import Preparation
+from mervid.desk.stages.align.findings_list import Row
+from mervid.desk.widgets import tempo_range_menu
+from mervid.desk.widgets.tempo_range_menu import RangeDialog
 from mervid.desk.window import Window
 from tests.conftest import heard_demo
 from tests.desk.test_align import button, press
@@ -43,8 +44,8 @@ def half_bar(ferry: Window, qtbot: QtBot) -> Window:
     waveform = bench.waveform
     assert waveform is not None
     assert bench.track is not None
-    bench.library.set_evidence(bench.track.id, analysis.to_bytes(wrong), waveform.to_bytes(), Preparation())
-    bench.library.edit(bench.track.id, "Analysis", pr.propose(wrong.heard, bench.duration))
+    bench.library.set_evidence(bench.track.id, evidence.to_bytes(wrong), waveform.to_bytes(), Preparation())
+    bench.library.edit(bench.track.id, "Analysis", proposal.propose(wrong.heard, bench.duration))
     bench.open(bench.track.id)
     told(ferry, qtbot)
     return ferry
@@ -191,10 +192,10 @@ def test_tempo_ranges_for_the_program_and_for_one_track(
     ferry: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     told(ferry, qtbot)
-    ferry.set_range(ranges.of(150, 250))
+    ferry.set_range(tempo_range.of(150, 250))
     told(ferry, qtbot)
     assert "Expect your range (150–250)" in ferry.range.text()
-    assert tempo_ranges.chosen() == ranges.of(150, 250)
+    assert tempo_range_menu.chosen() == tempo_range.of(150, 250)
     out = row(ferry, "lies outside your range (150–250)")
     assert out.fix is not None
     qtbot.mouseClick(out.fix, Qt.MouseButton.LeftButton)
@@ -222,8 +223,8 @@ def test_tempo_ranges_for_the_program_and_for_one_track(
     dialog.low.setText("118")
     dialog.high.setText("132")
     dialog._done()
-    assert made == [ranges.TempoRange("club", 118, 132)]
-    assert tempo_ranges.own() == made
+    assert made == [tempo_range.TempoRange("club", 118, 132)]
+    assert tempo_range_menu.own() == made
 
 
 def test_where_to_look_is_marked(ferry: Window, qtbot: QtBot) -> None:

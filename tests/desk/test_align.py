@@ -14,9 +14,9 @@ from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core.grid import Pin
-from mervid.desk import handover
-from mervid.desk.dialogs import dropped_paths
+from mervid.core.model.beatgrid import Pin
+from mervid.desk.session import exchange
+from mervid.desk.widgets.file_dialogs import dropped_paths
 from mervid.desk.window import Window
 from mervid.formats import beatlist, wavcues
 from tests.conftest import DEMO, RATE, band, truth
@@ -276,23 +276,23 @@ def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
     bench = ferry.bench
     ferry.align.ask("cue", False)
     before = bench.preparation
-    handover.export(bench, tmp_path / "x.jams")
-    handover.export(bench, tmp_path / "x.beats.txt")
+    exchange.export(bench, tmp_path / "x.jams")
+    exchange.export(bench, tmp_path / "x.beats.txt")
     assert "Written" in ferry.note.text.text()
     ferry.align.ask("fit", "steady")
-    handover.import_beats(bench, tmp_path / "x.jams")
+    exchange.import_beats(bench, tmp_path / "x.jams")
     assert bench.preparation == before
     ferry.align.ask("fit", "steady")
-    handover.import_beats(bench, tmp_path / "x.beats.txt")
+    exchange.import_beats(bench, tmp_path / "x.beats.txt")
     times, _ = beatlist.read((tmp_path / "x.beats.txt").read_text())
     again, _, _ = bench.preparation.grid.positions(times[0] - 1e-3, times[-1] + 1e-3)
     np.testing.assert_allclose(again, times, atol=1e-6)
     (tmp_path / "no.txt").write_bytes(b"\xff\xfe\x00binary")
-    handover.import_beats(bench, tmp_path / "no.txt")
+    exchange.import_beats(bench, tmp_path / "no.txt")
     assert "no.txt is not text" in ferry.note.text.text()
-    handover.import_beats(bench, tmp_path / "gone.txt")
+    exchange.import_beats(bench, tmp_path / "gone.txt")
     assert "gone.txt can't be read: No such file" in ferry.note.text.text()
-    handover.export(bench, tmp_path / "nowhere" / "x.jams")
+    exchange.export(bench, tmp_path / "nowhere" / "x.jams")
     assert "can't be written" in ferry.note.text.text()
 
 
@@ -308,7 +308,7 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
         write(*args, **kwargs)
 
     monkeypatch.setattr(wavcues, "write", slowly)
-    handover.export(ferry.bench, tmp_path / "x.cues.wav")
+    exchange.export(ferry.bench, tmp_path / "x.cues.wav")
     assert ferry.note.text.text() == "Writing x.cues.wav …"
     # it holds what stood there when it was asked for
     ferry.align.ask("fit", "steady")
@@ -320,7 +320,7 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
     qtbot.waitUntil(lambda: "Written" in ferry.note.text.text(), timeout=20_000)
     points = [m for m in wavcues.read(tmp_path / "x.cues.wav") if m.end == m.start]
     assert len(points) == before < len(ferry.bench.preparation.cues)
-    handover.export(ferry.bench, tmp_path / "nowhere" / "x.cues.wav")
+    exchange.export(ferry.bench, tmp_path / "nowhere" / "x.cues.wav")
     qtbot.waitUntil(lambda: "can't be written" in ferry.note.text.text(), timeout=20_000)
 
 
@@ -476,7 +476,7 @@ def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: Q
     assert window.bench.preparation.grid.tempi.tolist() == [120.0]
     window.align.fold.setFocus()
     press(window, qtbot, "C")
-    handover.export(window.bench, tmp_path / "blip.beats.txt")
+    exchange.export(window.bench, tmp_path / "blip.beats.txt")
     times, _ = beatlist.read((tmp_path / "blip.beats.txt").read_text())
     assert times.tolist() == [0.0, 0.5, 1.0]
     press(window, qtbot, "Ctrl+Z")

@@ -9,13 +9,14 @@ from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from mervid.core import preparation as pr
-from mervid.core import reference
-from mervid.core.drift import lately
-from mervid.core.grid import Pin, steady
-from mervid.core.playback import render
-from mervid.core.preparation import LOCKED
-from mervid.desk.borrow_dialog import BorrowDialog
+from mervid.core.edits import grid_edits, track_edits
+from mervid.core.fitting.drift import lately
+from mervid.core.model import preparation as pr
+from mervid.core.model.beatgrid import Pin, steady
+from mervid.core.model.preparation import LOCKED
+from mervid.core.playing import reference_beat
+from mervid.core.playing.mixing import render
+from mervid.desk.widgets.borrow_dialog import BorrowDialog
 from mervid.desk.window import Window
 from tests.conftest import RATE, VOICE, truth
 from tests.desk.conftest import FakeTime, put
@@ -39,11 +40,11 @@ def pass_by(window: Window, clock: FakeTime, seconds: float) -> float:
 
 def test_the_reference_beat_is_chosen_balanced_and_split(ferry: Window, qtbot: QtBot) -> None:
     program = lambda: ferry.player.program  # noqa: E731
-    assert program().beat == reference.OFF
+    assert program().beat == reference_beat.OFF
     press(ferry, qtbot, "K")
-    assert program().beat == reference.CLICK
+    assert program().beat == reference_beat.CLICK
     press(ferry, qtbot, "Shift+K")
-    assert program().beat == reference.KICK_HAT
+    assert program().beat == reference_beat.KICK_HAT
     assert ferry.transport.choice.text().startswith("Kick and hat")
     press(ferry, qtbot, "Alt+K")
     press(ferry, qtbot, "Ctrl+K")
@@ -54,7 +55,7 @@ def test_the_reference_beat_is_chosen_balanced_and_split(ferry: Window, qtbot: Q
     sound = render(program(), 30 * RATE, RATE)
     assert np.abs(sound[:, 1]).max() > 0.05
     qtbot.mouseClick(ferry.transport.click, Qt.MouseButton.LeftButton)
-    assert program().beat == reference.OFF
+    assert program().beat == reference_beat.OFF
 
 
 def test_a_loop_of_bars_goes_round_and_follows_a_nudged_grid(ferry: Window, qtbot: QtBot, clock: FakeTime) -> None:
@@ -155,7 +156,7 @@ def test_the_tour_plays_two_bars_at_each_place(ferry: Window, qtbot: QtBot, cloc
     press(ferry, qtbot, "Ctrl+T")
     assert ferry.align.pages.currentIndex() == 1
     assert player.playing
-    assert player.program.beat != reference.OFF
+    assert player.program.beat != reference_beat.OFF
     heard = []
     for k in range(2):
         a, b = (float(x) for x in grid.beat_at(player.program.loop))
@@ -201,7 +202,7 @@ def test_tapping_with_a_calibrated_hand_gives_a_precise_grid(ferry: Window, qtbo
     assert tapping.delay == pytest.approx(0.04, abs=0.015)
     assert "You tap" in ferry.note.text.text()
     # a grid far from right, then most of a minute of taps, two beats left out
-    bench.apply(pr.set_tempo, 150.0)
+    bench.apply(grid_edits.set_tempo, 150.0)
     beats, downs = truth("Copper Ferry")["beats"], truth("Copper Ferry")["downbeats"]
     part = beats[(beats > 12) & (beats < 57)]
     kept = np.delete(part, [17, 44])
@@ -268,7 +269,7 @@ def choir(window: Window) -> Window:
     window.bench.open(full)
     pins = tuple(Pin(float(t), float(i)) for i, t in enumerate(truth("Lamplighter")["beats"]))
     grid = pr.Grid(pins)
-    window.bench.apply(pr.take_over, grid, ())
+    window.bench.apply(track_edits.take_over, grid, ())
     window.bench.open(put(window, VOICE))
     return window
 
@@ -335,11 +336,11 @@ def test_what_is_locked_or_unheard_is_left_alone(choir: Window, qtbot: QtBot, cl
 
 def test_without_a_sibling_a_typed_tempo_and_a_downbeat_by_ear_will_do(choir: Window, qtbot: QtBot) -> None:
     bench, beats = choir.bench, truth(VOICE)["beats"]
-    bench.apply(pr.take_over, steady(tempo=100.0, first=0.0), ())
+    bench.apply(track_edits.take_over, steady(tempo=100.0, first=0.0), ())
     choir.player.seek(float(truth(VOICE)["downbeats"][2]))
     choir.align.ask("tempo", f"{60 / np.median(np.diff(beats)):.2f}")
     bench.apply(
-        pr.slide,
+        grid_edits.slide,
         (choir.player.position - float(bench.grid.time_at(round(float(bench.grid.beat_at(choir.player.position))))))
         * 1000,
     )

@@ -11,12 +11,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
-from mervid.core import counting, cues, drift
-from mervid.core import preparation as pr
+from mervid.core.cues import cue_edits
+from mervid.core.edits import count_edits, grid_edits, track_edits
 from mervid.core.errors import Refused
-from mervid.core.grid import Pin
-from mervid.desk.commands import COMMANDS
-from mervid.desk.finder import Edits, Finder, KeySheet
+from mervid.core.fitting import drift
+from mervid.core.model import preparation as pr
+from mervid.core.model.beatgrid import Pin
+from mervid.desk.commands.finder import Edits, Finder, KeySheet
+from mervid.desk.commands.table import COMMANDS
 from mervid.desk.window import Window
 from mervid.store.library import Library
 from tests.conftest import truth
@@ -333,13 +335,15 @@ def test_five_hundred_edits_back_and_forth_across_a_restart(ferry: Window, qtbot
     assert track is not None
     values = [bench.preparation]
     choices = [
-        lambda: bench.apply(pr.slide, rng.uniform(-20, 20)),
-        lambda: len(bench.preparation.cues) < 8 and bench.apply(cues.add_cue, rng.uniform(1, 90), snap=cues.FREE),
-        lambda: bench.preparation.cues and bench.apply(cues.delete_cue, rng.choice(bench.preparation.cues).id),
-        lambda: bench.apply(pr.move_pin, 0, bench.preparation.grid.pins[0].time + rng.uniform(-0.01, 0.01)),  # type: ignore[union-attr]
-        lambda: bench.apply(counting.slide_beats, rng.choice([-0.5, 0.5])),
-        lambda: bench.apply(pr.write_notes, str(rng.random())),
-        lambda: bench.apply(pr.set_tolerance, rng.uniform(2, 9), rng.uniform(10, 20)),
+        lambda: bench.apply(grid_edits.slide, rng.uniform(-20, 20)),
+        lambda: (
+            len(bench.preparation.cues) < 8 and bench.apply(cue_edits.add_cue, rng.uniform(1, 90), snap=cue_edits.FREE)
+        ),
+        lambda: bench.preparation.cues and bench.apply(cue_edits.delete_cue, rng.choice(bench.preparation.cues).id),
+        lambda: bench.apply(grid_edits.move_pin, 0, bench.preparation.grid.pins[0].time + rng.uniform(-0.01, 0.01)),  # type: ignore[union-attr]
+        lambda: bench.apply(count_edits.slide_beats, rng.choice([-0.5, 0.5])),
+        lambda: bench.apply(track_edits.write_notes, str(rng.random())),
+        lambda: bench.apply(track_edits.set_tolerance, rng.uniform(2, 9), rng.uniform(10, 20)),
     ]
     while len(values) < 501:
         if rng.choice(choices)():

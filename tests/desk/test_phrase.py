@@ -10,12 +10,13 @@ from PyQt6.QtCore import QEvent, QItemSelectionModel, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
-from mervid.core import cues, gear, phrases
-from mervid.core import preparation as pr
-from mervid.core.preparation import LOCKED
-from mervid.desk.batch_report import BatchReport
-from mervid.desk.commands import COMMANDS
+from mervid.core.cues import cue_edits, player_profile
+from mervid.core.form import phrase_edits
+from mervid.core.model import preparation as pr
+from mervid.core.model.preparation import LOCKED
+from mervid.desk.commands.table import COMMANDS
 from mervid.desk.views.phrase_ladder import PhraseLadder
+from mervid.desk.widgets.batch_report import BatchReport
 from mervid.desk.window import Window
 from tests.desk.conftest import FakeTime, put
 from tests.desk.test_align import drag, mouse, press
@@ -157,7 +158,7 @@ def test_number_keys_set_cues_while_playing_and_hit_them_on_the_beat(
     player.pause()
     player.seek(float(grid.time_at(chorus + 33.3)))
     press(song, qtbot, "N")
-    song.phrase.ask("snap", cues.HALF)
+    song.phrase.ask("snap", cue_edits.HALF)
     press(song, qtbot, "Shift+3")
     kinds = sorted((c.kind, c.beat) for c in song.bench.preparation.cues)
     assert kinds == [("hot", chorus + 33.5), ("standby", chorus + 32)]
@@ -167,7 +168,7 @@ def test_number_keys_set_cues_while_playing_and_hit_them_on_the_beat(
 def test_cues_are_moved_renamed_and_looped(song: Window, qtbot: QtBot) -> None:
     ladder, panel, grid = song.phrase.ladder, song.phrase.panel, song.bench.grid
     verse = starts(song)[1]
-    song.bench.apply(cues.add_cue, float(grid.time_at(verse)), name="In")
+    song.bench.apply(cue_edits.add_cue, float(grid.time_at(verse)), name="In")
     flag = (ladder.x_of(1, verse) + 8, ladder.row_top(1) + 7)
     drag(ladder, flag, bars_on(ladder, flag, 4.2))
     (cue,) = song.bench.preparation.cues
@@ -175,13 +176,13 @@ def test_cues_are_moved_renamed_and_looped(song: Window, qtbot: QtBot) -> None:
     assert song.phrase.state.cue_id == cue.id
     panel.kind.textActivated.emit("both")
     panel.slot.activated.emit(6)
-    panel.loop.activated.emit(cues.LOOPS.index(4))
+    panel.loop.activated.emit(cue_edits.LOOPS.index(4))
     panel.cue_role.textActivated.emit("vocal")
     (cue,) = song.bench.preparation.cues
     assert (cue.kind, cue.slot, cue.bars, cue.role) == ("both", 6, 4, "vocal")
     assert panel.seam.text().startswith("seam ")
     qtbot.mouseClick(panel.hear, Qt.MouseButton.LeftButton)
-    assert song.player.program.loop == pytest.approx(cues.loop_of(song.bench.preparation, cue))
+    assert song.player.program.loop == pytest.approx(cue_edits.loop_of(song.bench.preparation, cue))
     song.player.pause()
     panel.cues.item(0, 1).setText("Voice in")
     assert song.bench.preparation.cues[0].name == "Voice in"
@@ -271,13 +272,13 @@ def test_a_recipe_over_the_chosen_tracks_and_back(song: Window, qtbot: QtBot) ->
 def test_the_player_that_stands_in(song: Window, qtbot: QtBot, clock: FakeTime) -> None:
     page, grid = song.phrase.gear, song.bench.grid
     for k, role in ((0, "first beat"), (1, "verse"), (2, "chorus"), (4, "drop")):
-        song.bench.apply(cues.add_cue, float(grid.time_at(starts(song)[k])), role=role)
-    song.bench.apply(cues.set_kind, song.bench.preparation.cues[1].id, "both")
+        song.bench.apply(cue_edits.add_cue, float(grid.time_at(starts(song)[k])), role=role)
+    song.bench.apply(cue_edits.set_kind, song.bench.preparation.cues[1].id, "both")
     press(song, qtbot, "P")
     assert page.isVisible()
     assert page.warning.text() == "Every cue is there on this player."
     qtbot.mouseClick(page.gears.button(1), Qt.MouseButton.LeftButton)
-    assert song.phrase.state.gear == gear.THREE
+    assert song.phrase.state.gear == player_profile.THREE
     assert "The drop would be lost" in page.warning.text()
     assert [b.isVisible() for b in page.slots] == [True] * 3 + [False] * 5
     qtbot.mouseClick(page.gears.button(2), Qt.MouseButton.LeftButton)
@@ -369,4 +370,4 @@ def test_the_form_is_read_in_time_and_hands_survive_a_better_grid(song: Window, 
     assert song.bench.preparation.form is not None
     followed = [float(song.bench.grid.time_at(b)) for b in starts(song)]
     assert np.abs(np.array(followed) - times).max() < 0.08
-    assert phrases.bars_in(song.bench.grid, song.bench.form) == [4, 8, 8, 8, 8, 4]
+    assert phrase_edits.bars_in(song.bench.grid, song.bench.form) == [4, 8, 8, 8, 8, 4]

@@ -11,13 +11,13 @@ import pytest
 from PyQt6.QtCore import QIODevice, QObject, pyqtSignal
 from pytestqt.qtbot import QtBot
 
-from mervid.core import reference
-from mervid.core.grid import Grid, Pin, steady
-from mervid.core.playback import Jump, Program, Reel, render
-from mervid.desk import output
-from mervid.desk.output import DeviceOutput, SilentClock, Teller
-from mervid.desk.player import Player
-from mervid.desk.sound_process import STARTING, Clock, Feed
+from mervid.core.model.beatgrid import Grid, Pin, steady
+from mervid.core.playing import reference_beat
+from mervid.core.playing.mixing import Jump, Program, Reel, render
+from mervid.desk.sound import output
+from mervid.desk.sound.output import DeviceOutput, SilentClock, Teller
+from mervid.desk.sound.player import Player
+from mervid.desk.sound.sound_process import STARTING, Clock, Feed
 from tests.conftest import RATE
 from tests.desk.conftest import FakeTime
 
@@ -129,8 +129,8 @@ def test_seek_change_and_end_while_playing(played: tuple[Player, FakeDevice]) ->
     player.play()
     player.seek(6.0)
     assert device.log[-1] == ("change", "", Jump(to=6.0))
-    player.change(beat=reference.CLICK)
-    assert device.log[-1] == ("change", reference.CLICK, Jump())
+    player.change(beat=reference_beat.CLICK)
+    assert device.log[-1] == ("change", reference_beat.CLICK, Jump())
     device.at = 10.0
     player.tick()
     assert not player.playing
@@ -173,7 +173,7 @@ def test_nothing_loaded_is_no_error(qtbot: QtBot) -> None:
     player = Player(clock=SilentClock())
     player.toggle()
     player.seek(5.0)
-    player.change(beat=reference.CLICK)
+    player.change(beat=reference_beat.CLICK)
     player.jump(4)
     player.set_loop((0.0, 1.0))
     assert (player.playing, player.position, player.duration, player.now()) == (False, 0.0, 0.0, 0.0)
@@ -181,7 +181,7 @@ def test_nothing_loaded_is_no_error(qtbot: QtBot) -> None:
 
 def test_the_feed_hands_out_the_mix_frame_by_frame(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     now = [50.0]
-    monkeypatch.setattr("mervid.desk.sound_process.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("mervid.desk.sound.sound_process.time.monotonic", lambda: now[0])
     feed = Feed(Reel(PROGRAM, 1000 / RATE), 0.25)
     feed.open(QIODevice.OpenModeFlag.ReadOnly)
     parts = [np.frombuffer(feed.readData(8 * n), np.float32).reshape(-1, 2) for n in (100, 4096, 1)]
@@ -210,7 +210,7 @@ def device(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> tuple[DeviceOutput,
     """The window's side, with the other end of the pipe in the test's hand."""
     mine, theirs = multiprocessing.Pipe()
     now = [100.0]
-    monkeypatch.setattr("mervid.desk.output.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("mervid.desk.sound.output.time.monotonic", lambda: now[0])
     out = DeviceOutput()
     out._pipe, out._teller = mine, Teller(mine)
     return out, theirs, now

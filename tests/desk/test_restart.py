@@ -14,12 +14,13 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core import cues
-from mervid.core.preparation import LOCKED
+from mervid.core.cues import cue_edits
+from mervid.core.model.preparation import LOCKED
 from mervid.desk.app import make_window, open_library
-from mervid.desk.player import Player, SilentClock
+from mervid.desk.session.open_track import Workbench
+from mervid.desk.sound.output import SilentClock
+from mervid.desk.sound.player import Player
 from mervid.desk.window import Window
-from mervid.desk.workbench import Workbench
 from mervid.store.library import READY, WAITING, Library
 from mervid.store.schema import StoreError
 from tests.conftest import band
@@ -29,11 +30,12 @@ import os, signal, sys, time
 from pathlib import Path
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PyQt6.QtWidgets import QApplication
-from mervid.core import cues
-from mervid.core import preparation as pr
+from mervid.core.cues import cue_edits
+from mervid.core.edits import grid_edits
 from mervid.desk.app import make_window
-from mervid.desk.player import Player, SilentClock
-from mervid.desk.workbench import Workbench
+from mervid.desk.sound.player import Player
+from mervid.desk.sound.output import SilentClock
+from mervid.desk.session.open_track import Workbench
 from mervid.store.library import Library
 
 def main():
@@ -50,9 +52,9 @@ def main():
         if when == "hearing" and bench.intake.early_waveforms:
             os.kill(os.getpid(), signal.SIGKILL)
         if when == "editing" and bench.evidence is not None:
-            bench.apply(pr.slide, 7.0)
-            bench.apply(cues.add_cue, 8.0, name="Kept")
-            bench.preview(pr.slide(bench.preparation, 400.0))
+            bench.apply(grid_edits.slide, 7.0)
+            bench.apply(cue_edits.add_cue, 8.0, name="Kept")
+            bench.preview(grid_edits.slide(bench.preparation, 400.0))
             os.kill(os.getpid(), signal.SIGKILL)
 
 if __name__ == "__main__":
@@ -141,7 +143,7 @@ def test_a_file_that_became_another_recording_is_heard_again(window: Window, qtb
     path = wav("take.wav", band(12.0, 112.0))
     bench.intake.add_files([path])
     qtbot.waitUntil(lambda: bench.evidence is not None, timeout=60_000)
-    bench.apply(cues.add_cue, 5.0, name="Mine")
+    bench.apply(cue_edits.add_cue, 5.0, name="Mine")
     first = bench.track.identity
     shutil.rmtree(bench.cache)
     wav("take.wav", band(14.0, 124.0, seed=5))

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
 
-from mervid.core import reference
-from mervid.core.grid import Grid, Pin
-from mervid.core.playback import Program
-from mervid.desk.player import Player
+from mervid.core.model.beatgrid import Grid, Pin
+from mervid.core.playing import reference_beat
+from mervid.core.playing.mixing import Program
+from mervid.desk.sound.player import Player
 from tests.desk.sound_server import RATE, SoundServer, missing
 
 pytestmark = pytest.mark.skipif(bool(missing()), reason=missing())
@@ -38,7 +38,7 @@ def player(qtbot: QtBot, server: SoundServer) -> Iterator[Player]:
         at = round((float(time) - MARK_S) * RATE)
         samples[at : at + 20] = 0.9
     player = Player(look_for_device=False)
-    player.load(Program(samples, RATE, GRID, reference.CLICK, split=True))
+    player.load(Program(samples, RATE, GRID, reference_beat.CLICK, split=True))
     player.look()
     qtbot.waitUntil(lambda: "silent" not in player.output_name, timeout=60_000)
     yield player

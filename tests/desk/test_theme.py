@@ -8,9 +8,9 @@ import pytest
 from PyQt6.QtGui import QColor, QFontInfo, QFontMetrics
 from pytestqt.qtbot import QtBot
 
-from mervid.core.drift import Summary
-from mervid.core.grid import Grid, Pin, steady
-from mervid.desk import words
+from mervid.core.fitting.drift import Summary
+from mervid.core.model.beatgrid import Grid, Pin, steady
+from mervid.desk.theme import figures
 from mervid.desk.theme.palette import DAY, NIGHT, ROLES, Palette
 from mervid.desk.theme.style import FAMILY, HERE, font, icon, load_fonts
 
@@ -70,13 +70,13 @@ def test_icons_are_drawn_in_the_ink_asked_for(qtbot: QtBot) -> None:
 
 
 def test_figures_are_said_in_one_way() -> None:
-    assert [words.clock(s) for s in (0, 59.4, 59.6, 3599.9, -3)] == ["0:00", "0:59", "1:00", "60:00", "0:00"]
-    assert words.clock(63.0456, digits=3) == "1:03.046"
-    assert words.clock(59.9996, digits=3) == "1:00.000"
-    assert [words.ms(v) for v in (None, 3.14159, 99.96, 1234.5)] == ["–", "3.1 ms", "100.0 ms", "1 234 ms"]
-    assert [words.share(v) for v in (0.0, 0.114, 0.994, 0.9989, 1.0)] == ["0 %", "11 %", "99 %", "99.9 %", "100 %"]
-    assert words.tempo(steady(tempo=134.994, first=0)) == "134.994"
-    assert words.tempo(Grid((Pin(0, 0), Pin(10, 20), Pin(20, 38)))) == "108.0–120.0"
+    assert [figures.clock(s) for s in (0, 59.4, 59.6, 3599.9, -3)] == ["0:00", "0:59", "1:00", "60:00", "0:00"]
+    assert figures.clock(63.0456, digits=3) == "1:03.046"
+    assert figures.clock(59.9996, digits=3) == "1:00.000"
+    assert [figures.ms(v) for v in (None, 3.14159, 99.96, 1234.5)] == ["–", "3.1 ms", "100.0 ms", "1 234 ms"]
+    assert [figures.share(v) for v in (0.0, 0.114, 0.994, 0.9989, 1.0)] == ["0 %", "11 %", "99 %", "99.9 %", "100 %"]
+    assert figures.tempo(steady(tempo=134.994, first=0)) == "134.994"
+    assert figures.tempo(Grid((Pin(0, 0), Pin(10, 20), Pin(20, 38)))) == "108.0–120.0"
     summary = Summary(1.0, 7.5, 2.0, 14.84, 1.0, None, 3.0)
-    assert words.achieves(summary) == "worst 14.8 ms, 100 %"
-    assert words.achieves(None) == ""
+    assert figures.achieves(summary) == "worst 14.8 ms, 100 %"
+    assert figures.achieves(None) == ""

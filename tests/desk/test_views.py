@@ -9,7 +9,7 @@ from PyQt6.QtGui import QImage, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from mervid.core import preparation as pr
+from mervid.core.edits import grid_edits
 from mervid.desk.theme.palette import DAY
 from mervid.desk.views.bar_fold import GUTTER, HEAD
 from mervid.desk.views.base import dots_image, image_of, ink_pixels, ramp
@@ -135,7 +135,7 @@ def test_escape_lets_go_of_a_pin(ferry: Window, qtbot: QtBot) -> None:
 def test_a_long_fold_scrolls_with_the_playhead(ferry: Window, qtbot: QtBot) -> None:
     fold = ferry.align.fold
     ferry.resize(960, 600)
-    ferry.align.ask("edit", pr.double)
+    ferry.align.ask("edit", grid_edits.double)
     QApplication.processEvents()
     assert fold._most_scroll() > 0
     ferry.player.seek(90.0)

@@ -11,13 +11,14 @@ import numpy as np
 import pytest
 
 from mervid import places
-from mervid.core import cues
-from mervid.core import preparation as pr
-from mervid.core.analysis import Evidence
+from mervid.core.cues import cue_edits
+from mervid.core.edits import grid_edits
 from mervid.core.errors import FormatError, Refused
-from mervid.core.forms import Form, Phrase
-from mervid.core.grid import Grid, MeterMark, Pin
-from mervid.core.preparation import Preparation
+from mervid.core.fitting import proposal
+from mervid.core.hearing.evidence import Evidence
+from mervid.core.model.beatgrid import Grid, MeterMark, Pin
+from mervid.core.model.form import Form, Phrase
+from mervid.core.model.preparation import Preparation
 from mervid.formats import beatlist, exchange, jams
 from mervid.formats.exchange import Subject
 from tests.conftest import beats_heard, heard_demo
@@ -30,7 +31,9 @@ DRUMMER = Grid(
 
 def made() -> Preparation:
     p = Preparation(grid=DRUMMER, mix_zones=((0.0, 12.0),))
-    return cues.add_cue(cues.add_cue(p, 18.0, name="Lanterns lit"), 7.7, snap=cues.FREE, name="Ünder way")
+    return cue_edits.add_cue(
+        cue_edits.add_cue(p, 18.0, name="Lanterns lit"), 7.7, snap=cue_edits.FREE, name="Ünder way"
+    )
 
 
 def subject(p: Preparation, evidence: Evidence | None = None) -> Subject:
@@ -135,7 +138,7 @@ def test_import_of_a_beat_list_keeps_cues_where_they_sound() -> None:
 
 def test_export_covers_first_to_last_heard_beat() -> None:
     evidence = heard_demo("Copper Ferry")[1]
-    p = pr.follow_recording(pr.propose(evidence.heard, 97.2), evidence.heard)
+    p = grid_edits.follow_recording(proposal.propose(evidence.heard, 97.2), evidence.heard)
     times, _ = beatlist.read(exchange.export_text(subject(p, evidence), as_jams=False))
     assert times[0] == pytest.approx(evidence.heard.times[0], abs=0.02)
     assert times[-1] == pytest.approx(evidence.heard.times[-1], abs=0.02)

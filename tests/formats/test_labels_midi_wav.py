@@ -12,11 +12,12 @@ import pytest
 import soundfile
 
 from mervid import places
-from mervid.core import cues, phrases
+from mervid.core.cues import cue_edits
 from mervid.core.errors import FormatError
-from mervid.core.forms import Form, Phrase
-from mervid.core.grid import Grid, MeterMark, Pin
-from mervid.core.preparation import Preparation
+from mervid.core.form import phrase_edits
+from mervid.core.model.beatgrid import Grid, MeterMark, Pin
+from mervid.core.model.form import Form, Phrase
+from mervid.core.model.preparation import Preparation
 from mervid.formats import exchange, jams, labels, midimap, wavcues
 from mervid.formats.exchange import Subject
 from mervid.formats.labels import Label
@@ -33,9 +34,9 @@ FORM = Form(tuple(Phrase(*row) for row in ROWS), 130.0)
 
 def made() -> Preparation:
     p = Preparation(grid=DRUMMER, form=FORM, origin=66.0, line="opens cold")
-    p = cues.add_cue(p, float(DRUMMER.time_at(32)), name="Verse\tone", role="verse")
-    p = cues.add_cue(p, 7.123456, snap=cues.FREE, name="Ünder way")
-    return cues.set_loop(cues.set_kind(p, p.cues[0].id, "both"), p.cues[0].id, 4)
+    p = cue_edits.add_cue(p, float(DRUMMER.time_at(32)), name="Verse\tone", role="verse")
+    p = cue_edits.add_cue(p, 7.123456, snap=cue_edits.FREE, name="Ünder way")
+    return cue_edits.set_loop(cue_edits.set_kind(p, p.cues[0].id, "both"), p.cues[0].id, 4)
 
 
 def seconds(data: bytes) -> list[tuple[float, int, mido.MetaMessage]]:
@@ -168,7 +169,7 @@ def test_every_form_brings_phrases_and_cues_back(tmp_path: Path, ending: str) ->
     assert [c.at(back.grid) for c in back.cues] == pytest.approx([c.at(p.grid) for c in p.cues], abs=4e-4)
     if ending == ".jams":
         assert (back.cues, back.form, back.origin, back.line) == (p.cues, p.form, p.origin, p.line)
-        assert jams.read(path.read_text("utf-8")).line == phrases.line_of(p, p.form)
+        assert jams.read(path.read_text("utf-8")).line == phrase_edits.line_of(p, p.form)
     else:
         with pytest.raises(FormatError):
             exchange.take(path, Preparation()) if ending != ".mid" else midimap.read(b"MThd")

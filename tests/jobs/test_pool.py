@@ -9,12 +9,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from mervid.core import analysis
-from mervid.core import preparation as pr
-from mervid.core.analysis import Evidence
+from mervid.core.edits import grid_edits
 from mervid.core.errors import AudioError
-from mervid.core.grid import Grid, Pin
-from mervid.core.report import Question, Report
+from mervid.core.findings.report import Question, Report
+from mervid.core.fitting import proposal
+from mervid.core.hearing import evidence
+from mervid.core.hearing.evidence import Evidence
+from mervid.core.model import preparation as pr
+from mervid.core.model.beatgrid import Grid, Pin
 from mervid.jobs import fitter, pcm, worker
 from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
 from mervid.jobs.pool import Message, Pool
@@ -45,7 +47,7 @@ def test_a_job_tells_its_story_in_order(tmp_path: Path, wav) -> None:
     facts, waveform = next(m.payload for m in said if m.kind == "decoded")
     assert facts.frames == waveform.frames == 15 * RATE
     done = said[-1].payload
-    assert analysis.from_bytes(done.heard).heard.times[0] > 0
+    assert evidence.from_bytes(done.heard).heard.times[0] > 0
     assert done.first.grid is not None
     assert done.kind == "steady"
     samples = pcm.load(tmp_path / "cache", facts.identity, 2, facts.frames)
@@ -104,11 +106,11 @@ def test_a_worker_answers_whatever_happens(
     told.said.clear()
     worker.run(5, 0, os.fsencode(tmp_path / "gone.wav"), str(tmp_path), True)
     assert told.said[-1][1:] == ("failed", "gone.wav is not there any more.")
-    monkeypatch.setattr(analysis, "decode", lambda *a, **k: 1 / 0)
+    monkeypatch.setattr(worker.analysis, "decode", lambda *a, **k: 1 / 0)
     worker.run(5, 0, path, str(tmp_path), True)
     assert told.said[-1][1] == "failed"
     assert "ZeroDivisionError" in str(told.said[-1][2])
-    monkeypatch.setattr(analysis, "decode", lambda *a, **k: (_ for _ in ()).throw(MemoryError()))
+    monkeypatch.setattr(worker.analysis, "decode", lambda *a, **k: (_ for _ in ()).throw(MemoryError()))
     worker.run(5, 0, path, str(tmp_path), True)
     assert "not enough memory" in str(told.said[-1][2])
     assert not list((tmp_path / "pcm").glob("*.part"))
@@ -164,7 +166,7 @@ DRUMMER = beats_heard(0.5 + np.concatenate([[0.0], np.cumsum(60 / (114 + 3 * np.
 
 
 def test_offers_say_what_both_fits_achieve() -> None:
-    first = pr.propose(DRUMMER, 110.0)
+    first = proposal.propose(DRUMMER, 110.0)
     both = fitter.offers(first, DRUMMER)
     steady, follow = both[STEADY], both[FOLLOW]
     assert steady.summary is not None
@@ -175,7 +177,7 @@ def test_offers_say_what_both_fits_achieve() -> None:
     assert len(follow.preparation.grid.pins) > 3
     # a locked track can still be looked at: the offers are computed, using them is refused elsewhere
     assert fitter.offers(pr.set_readiness(first, pr.LOCKED), DRUMMER)[FOLLOW].preparation is not None
-    two = pr.add_pin(pr.add_pin(first, 0.0, 0.5), 100.0, float(DRUMMER.times[100]))
+    two = grid_edits.add_pin(grid_edits.add_pin(first, 0.0, 0.5), 100.0, float(DRUMMER.times[100]))
     assert "2 hand pins" in fitter.offers(two, DRUMMER)[STEADY].refusal
 
 
@@ -184,7 +186,7 @@ def test_only_the_newest_question_is_answered_with_offers_and_then_a_report() ->
     attack = np.zeros(112_000, np.uint8)
     attack[np.rint(DRUMMER.times * 1000).astype(int)] = 200
     evidence = Evidence(DRUMMER, attack, np.zeros(8, np.uint8), DRUMMER.times, np.ones(len(DRUMMER.times), np.float32))
-    question = Question(pr.propose(DRUMMER, 110.0), evidence, 110.0)
+    question = Question(proposal.propose(DRUMMER, 110.0), evidence, 110.0)
     keys = [object() for _ in range(4)]
     for key in keys:
         asked.ask(key, question)
@@ -205,6 +207,6 @@ def test_only_the_newest_question_is_answered_with_offers_and_then_a_report() ->
 
 def test_mix_zones_stay_within_a_quarter_at_each_end() -> None:
     grid = Grid((Pin(0.5, 0), Pin(10.5, 20)))
-    zones = pr.mix_zones_of(grid, beats_heard(np.arange(0.5, 60, 0.5)), 60.0)
+    zones = proposal.mix_zones_of(grid, beats_heard(np.arange(0.5, 60, 0.5)), 60.0)
     assert zones == ((0.45, 15.5), (44.5, 59.55))
-    assert pr.mix_zones_of(grid, beats_heard(np.arange(3.0)), 60.0) == ()
+    assert proposal.mix_zones_of(grid, beats_heard(np.arange(3.0)), 60.0) == ()

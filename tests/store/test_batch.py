@@ -6,14 +6,15 @@ from pathlib import Path
 
 import numpy as np
 
-from mervid.core import analysis, cues
-from mervid.core import preparation as pr
-from mervid.core.analysis import Evidence
-from mervid.core.audio import Decoded
-from mervid.core.forms import Form, Phrase
-from mervid.core.grid import steady
-from mervid.core.preparation import Preparation
-from mervid.core.waveform import Waveform
+from mervid.core.cues import cue_edits
+from mervid.core.edits import grid_edits
+from mervid.core.hearing.evidence import Evidence, to_bytes
+from mervid.core.model import preparation as pr
+from mervid.core.model.beatgrid import steady
+from mervid.core.model.form import Form, Phrase
+from mervid.core.model.preparation import Preparation
+from mervid.core.sound.decoding import Decoded
+from mervid.core.sound.waveform import Waveform
 from mervid.formats import recipe
 from mervid.store import batch
 from mervid.store.library import Library
@@ -29,14 +30,14 @@ def shelf(path: Path, count: int) -> tuple[Library, list[int]]:
     library, ids = Library(path), []
     heard = beats_heard(np.arange(0.5, 9.5, 0.5))
     evidence = Evidence(heard, np.zeros(0, np.uint8), np.zeros(0, np.uint8), heard.times, np.ones(18, np.float32))
-    blob, drawn = analysis.to_bytes(evidence), Waveform(np.zeros((10, 2), np.int16), 44_100, 441_000).to_bytes()
+    blob, drawn = to_bytes(evidence), Waveform(np.zeros((10, 2), np.int16), 44_100, 441_000).to_bytes()
     for k in range(count):
         track, _ = library.add(path.parent / f"{k:03d}.wav")
         library.set_decoded(track.id, Decoded(44_100, 2, 44_100 * 110, f"id{k}", "libsndfile WAV", True))
         rows = FORM if k % 9 else Form(tuple(q for q in FORM.phrases if q.role != "drop"), FORM.end)
         p = Preparation(grid=GRID, form=rows)
         if k % 7 == 0:
-            p = cues.add_cue(p, 20.5, name="Mine", slot=3)
+            p = cue_edits.add_cue(p, 20.5, name="Mine", slot=3)
         library.set_evidence(track.id, blob, drawn, p)
         if k % 10 == 0:
             library.replace(track.id, pr.set_readiness(p, pr.LOCKED))
@@ -67,7 +68,7 @@ def test_two_hundred_tracks_one_report_one_way_back(tmp_path: Path) -> None:
     assert batch.apply_recipe(library, ids[1], rules).head == -1
     # one was changed since: it stays as it is and is named
     changed = ids[3]
-    library.edit(changed, "Slide grid", pr.slide(library.history(changed).preparation, 5.0))
+    library.edit(changed, "Slide grid", grid_edits.slide(library.history(changed).preparation, 5.0))
     undone, kept = batch.take_back(library, outcomes)
     assert (undone, kept) == (179, [outcomes[3].title])
     for k, i in enumerate(ids):

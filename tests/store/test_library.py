@@ -9,14 +9,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from mervid.core import analysis, ear
-from mervid.core import preparation as pr
-from mervid.core.analysis import Evidence
-from mervid.core.audio import Decoded
+from mervid.core.edits import grid_edits, track_edits
 from mervid.core.errors import FormatError
-from mervid.core.grid import steady
-from mervid.core.preparation import Preparation
-from mervid.core.waveform import Waveform
+from mervid.core.hearing import ear, evidence
+from mervid.core.hearing.evidence import Evidence
+from mervid.core.model.beatgrid import steady
+from mervid.core.model.preparation import Preparation
+from mervid.core.sound.decoding import Decoded
+from mervid.core.sound.waveform import Waveform
 from mervid.store import schema
 from mervid.store.library import READY, WAITING, Library
 from mervid.store.schema import StoreError
@@ -30,7 +30,7 @@ START = Preparation(grid=steady(tempo=120, first=0.5))
 def blob(problem: str = "") -> bytes:
     heard = beats_heard(np.arange(0.5, 9.5, 0.5))
     attack, percussive = np.zeros(10_000, np.uint8), np.zeros(200, np.uint8)
-    return analysis.to_bytes(Evidence(heard, attack, percussive, heard.times, np.ones(18, np.float32), problem))
+    return evidence.to_bytes(Evidence(heard, attack, percussive, heard.times, np.ones(18, np.float32), problem))
 
 
 def filled(path: Path) -> tuple[Library, int]:
@@ -56,9 +56,9 @@ def test_what_was_heard_without_the_ear_is_heard_again_once_it_is_back(
 
 def test_everything_is_there_after_a_restart(tmp_path: Path) -> None:
     library, i = filled(tmp_path / "l.sqlite")
-    slid = pr.slide(START, 10)
+    slid = grid_edits.slide(START, 10)
     library.edit(i, "Slide grid", slid)
-    library.edit(i, "Slide grid", pr.slide(slid, 1))
+    library.edit(i, "Slide grid", grid_edits.slide(slid, 1))
     library.undo(i)
     # no close: what was committed must be there for the next program
     again = Library(tmp_path / "l.sqlite")
@@ -75,7 +75,7 @@ def test_undo_and_redo_without_limit(tmp_path: Path) -> None:
     library, i = filled(tmp_path / "l.sqlite")
     values = [START]
     for _ in range(60):
-        values.append(pr.slide(values[-1], 1))
+        values.append(grid_edits.slide(values[-1], 1))
         library.edit(i, "Slide grid", values[-1])
     for value in values[-2::-1]:
         assert library.undo(i)
@@ -86,13 +86,13 @@ def test_undo_and_redo_without_limit(tmp_path: Path) -> None:
         assert library.history(i).preparation == value
     assert not library.redo(i)
     library.undo(i)
-    library.edit(i, "Set tempo", pr.set_tempo(START, 90))
+    library.edit(i, "Set tempo", grid_edits.set_tempo(START, 90))
     assert library.history(i).redo is None
 
 
 def test_reanalysis_keeps_what_a_person_did(tmp_path: Path) -> None:
     library, i = filled(tmp_path / "l.sqlite")
-    mine = pr.slide(START, 10)
+    mine = grid_edits.slide(START, 10)
     library.edit(i, "Slide grid", mine)
     library.set_evidence(i, blob(), WAVE, Preparation())
     assert library.history(i).preparation == mine
@@ -100,13 +100,13 @@ def test_reanalysis_keeps_what_a_person_did(tmp_path: Path) -> None:
 
 def test_the_same_sound_elsewhere_brings_its_work_along(tmp_path: Path) -> None:
     library, i = filled(tmp_path / "l.sqlite")
-    library.edit(i, "Slide grid", pr.slide(START, 10))
+    library.edit(i, "Slide grid", grid_edits.slide(START, 10))
     other, _ = library.add(tmp_path / "moved" / "b.wav")
     library.set_decoded(other.id, FACTS)
     same = library.known("ab12", other.id)
     assert same is not None
     library.copy_work(same.id, other.id)
-    assert library.history(other.id).preparation == pr.slide(START, 10)
+    assert library.history(other.id).preparation == grid_edits.slide(START, 10)
     assert library.evidence(other.id) is not None
 
 
@@ -215,7 +215,7 @@ def test_a_full_disk_is_said_and_loses_nothing(tmp_path: Path) -> None:
         pages = db.exec_driver_sql("PRAGMA page_count").scalar()
     # a page limit is SQLite's own way to say that the disk is full
     library._session.connection().exec_driver_sql(f"PRAGMA max_page_count={pages}")
-    big = pr.write_notes(START, "x" * 2_000_000)
+    big = track_edits.write_notes(START, "x" * 2_000_000)
     with pytest.raises(StoreError, match="disk is full"):
         library.edit(i, "Write notes", big)
     assert library.history(i).preparation == START

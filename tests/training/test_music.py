@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from mervid.core import ear, evidence
+from mervid.core.hearing import ear, features
 from training import composer, grooves, judge, render, score, sounds, takes, targets
 from training.sounds import RATE
 
@@ -98,7 +98,7 @@ def test_wear_moves_the_truth_with_the_sound() -> None:
         assert np.isfinite(y).all()
         expected = times if moved is None else np.interp(times, moved[:, 0], moved[:, 1])
         turned += moved is not None
-        found, strength = evidence.onsets(evidence.listen(y, RATE).attack)
+        found, strength = features.onsets(features.listen(y, RATE).attack)
         found = found[strength > 0.3]
         off = [np.abs(found - t).min(initial=1.0) for t in expected[expected < len(y) / RATE - 0.1]]
         assert np.median(off) < 0.0035, seed

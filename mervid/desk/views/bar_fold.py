@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 
-from ...core import fold
-from ...core.drift import Trace
-from ...core.fold import LEAD, Rows
-from ...core.grid import Grid, bar_name
-from ...core.preparation import Preparation
+from ...core.fitting import bar_fold
+from ...core.fitting.bar_fold import LEAD, Rows
+from ...core.fitting.drift import Trace
+from ...core.model.beatgrid import Grid, bar_name
+from ...core.model.preparation import Preparation
 from ..theme.style import Theme
 from .base import PinView, draw_flag, image_of, ink_pixels, picture, ramp, small
 
@@ -104,7 +104,7 @@ class BarFold(PinView):
             self.rows = self._ink = self._image = self._grid = None
             return
         old_grid, old_rows, old_ink = self._grid, self.rows, self._ink
-        self.rows = fold.rows(grid, self.duration, bars=self.bars)
+        self.rows = bar_fold.rows(grid, self.duration, bars=self.bars)
         only = None
         if old_grid is not None and old_rows is not None and old_ink is not None:
             only = self._changed(old_grid, grid, old_rows, old_ink)
@@ -137,7 +137,7 @@ class BarFold(PinView):
             return
         a, b = int(todo[0]), int(todo[-1]) + 1
         pal = self.palette_
-        fold.image(self.inks, self._grid, self.rows, columns=self._columns(), only=(a, b), into=self._ink)
+        bar_fold.image(self.inks, self._grid, self.rows, columns=self._columns(), only=(a, b), into=self._ink)
         self._pixels[a:b] = ink_pixels(self._ink[a:b], ramp(pal.paper, pal.percussive, pal.panel))
         self._cut_rows[a:b] = True
 

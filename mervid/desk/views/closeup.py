@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 
-from ...core.analysis import Evidence
-from ...core.forms import Form
-from ...core.phrases import place_of
-from ...core.preparation import Preparation
-from ...core.waveform import BASE, Waveform, columns, exact_columns
+from ...core.form.phrase_edits import place_of
+from ...core.hearing.evidence import Evidence
+from ...core.model.form import Form
+from ...core.model.preparation import Preparation
+from ...core.sound.waveform import BASE, Waveform, columns, exact_columns
 from .base import Backdrop, PinView, draw_flag, small
 from .drift_trace import draw_pin
 from .overview import percussive_share

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap, QPolygonF
 
-from ...core.drift import Trace
-from ...core.preparation import Preparation
+from ...core.fitting.drift import Trace
+from ...core.model.preparation import Preparation
 from ..theme.style import Theme
 from .base import MARGIN, TimeView, dots_image, draw_part, picture, small
 

@@ -6,8 +6,8 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from ...core.siblings import Match
-from ..words import clock
+from ...core.siblings.recording_match import Match
+from ..theme.figures import clock
 from .base import Backdrop, View, small
 
 _ERRORS = 64.0

@@ -7,11 +7,11 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
-from ...core.analysis import Evidence
-from ...core.drift import Trace
-from ...core.forms import Form, letter_number
-from ...core.preparation import Preparation
-from ...core.waveform import Waveform, columns
+from ...core.fitting.drift import Trace
+from ...core.hearing.evidence import Evidence
+from ...core.model.form import Form, letter_number
+from ...core.model.preparation import Preparation
+from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
 from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_part, small
 

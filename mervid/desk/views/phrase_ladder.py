@@ -12,13 +12,15 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 
-from ...core import cues, phrases
-from ...core.fold import INK_RATE
-from ...core.forms import Form, letter_number
-from ...core.grid import Grid
-from ...core.preparation import Cue, Preparation
-from ...core.skips import Skip
-from ...core.waveform import Waveform, columns
+from ...core.cues import cue_edits
+from ...core.fitting.bar_fold import INK_RATE
+from ...core.form import phrase_edits
+from ...core.form.skips import Skip
+from ...core.model.beatgrid import Grid
+from ...core.model.cue import Cue
+from ...core.model.form import Form, letter_number
+from ...core.model.preparation import Preparation
+from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
 from .base import View, draw_flag, small
 
@@ -87,7 +89,7 @@ class PhraseLadder(View):
         """Draw another preparation, or its phrases anew."""
         self.preparation, self.form, self.skips = preparation, form, skips
         self._starts = [q.start for q in form.phrases] + [form.end] if form is not None else []
-        self._bars = phrases.bars_in(preparation.grid, form) if form is not None and preparation.grid else []
+        self._bars = phrase_edits.bars_in(preparation.grid, form) if form is not None and preparation.grid else []
         if len(self._shapes) > 400:
             self._shapes.clear()
         self.update()
@@ -126,7 +128,7 @@ class PhraseLadder(View):
 
     def row_of(self, beat: float) -> int:
         """Which row holds a beat."""
-        return phrases.phrase_at(self.form, beat) if self.form is not None else 0
+        return phrase_edits.phrase_at(self.form, beat) if self.form is not None else 0
 
     def x_of(self, row: int, beat: float) -> float:
         """Horizontal place of a beat in a row, px."""
@@ -292,7 +294,7 @@ class PhraseLadder(View):
         q = self.form.phrases[row]
         bar = int((beat - self._starts[row]) / max(1e-9, self._starts[row + 1] - self._starts[row]) * self._bars[row])
         left = self._bars[row] - bar
-        place = phrases.place_of(self.grid, beat, self.preparation.origin)
+        place = phrase_edits.place_of(self.grid, beat, self.preparation.origin)
         self.hovered.emit(f"{place}  {q.role} {q.letter}, bar {bar + 1}, {left:.0f} to go")
 
     # drawing
@@ -358,15 +360,15 @@ class PhraseLadder(View):
         p.drawText(QRectF(38, top + height / 2 - 17, LEFT - 40, 17), Qt.AlignmentFlag.AlignVCenter, q.role)
         p.setFont(small(8))
         p.setPen(pal.color("faint"))
-        at = phrases.bar_of(self.grid, q.start, self.preparation.origin)
+        at = phrase_edits.bar_of(self.grid, q.start, self.preparation.origin)
         sure = "" if q.hand else f"  {q.chance:.0%}".replace("%", " %")
         p.drawText(QRectF(38, top + height / 2, LEFT - 40, 15), Qt.AlignmentFlag.AlignVCenter, f"bar {at}{sure}")
         self._draw_length(p, row, body)
 
     def _draw_length(self, p: QPainter, row: int, body: QRectF) -> None:
         pal = self.palette_
-        odd = not phrases.usual(round(self._bars[row], 2))
-        words = phrases.length_words(self._bars[row])
+        odd = not phrase_edits.usual(round(self._bars[row], 2))
+        words = phrase_edits.length_words(self._bars[row])
         p.setFont(small(11.5 if odd else 10, bold=odd))
         p.setPen(pal.color("attention" if odd else "ink"))
         place = QRectF(body.right() + 8, body.top(), self.width() - body.right() - 8, body.height())
@@ -458,7 +460,7 @@ class PhraseLadder(View):
             return
         pal = self.palette_
         x, top = self.place_of(beat)
-        loop = cues.loop_of(self.preparation, cue)
+        loop = cue_edits.loop_of(self.preparation, cue)
         if loop is not None and self.grid is not None:
             stop = self.x_of(self.row_of(beat), float(self.grid.beat_at(loop[1])))
             p.fillRect(QRectF(x, top + FLAG, stop - x, 3), pal.color("ink"))

@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 
-from ...core.drift import Trace
-from ...core.preparation import Preparation
-from ...core.spots import Spot, State
-from ..words import clock
+from ...core.edits.spot_check import Spot, State
+from ...core.fitting.drift import Trace
+from ...core.model.preparation import Preparation
+from ..theme.figures import clock
 from .base import PinView, picture, small
 from .drift_trace import draw_pin
 

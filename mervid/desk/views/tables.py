@@ -9,13 +9,13 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTabWidget
 
-from ...core import typed
-from ...core.drift import Trace
+from ...core.edits import typed_values
+from ...core.edits.spot_check import Spot, State
 from ...core.errors import Refused
-from ...core.grid import bar_name
-from ...core.preparation import Preparation
-from ...core.spots import Spot, State
-from ..words import clock
+from ...core.fitting.drift import Trace
+from ...core.model.beatgrid import bar_name
+from ...core.model.preparation import Preparation
+from ..theme.figures import clock
 
 Row = tuple[str, ...]
 
@@ -136,7 +136,7 @@ class Tables(QTabWidget):
 
     def _typed(self, row: int, text: str) -> None:
         try:
-            self.moved.emit(row, typed.time(text))
+            self.moved.emit(row, typed_values.time(text))
         except Refused as e:
             self.refused.emit(str(e))
 

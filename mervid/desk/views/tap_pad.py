@@ -12,7 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
-from ...core.taps import ENOUGH_TAPS, LEAST, Reading
+from ...core.guided.tap_reading import ENOUGH_TAPS, LEAST, Reading
 from .base import View, small
 
 BEAT_KEYS = {Qt.Key.Key_Space, Qt.Key.Key_B, Qt.Key.Key_0, Qt.Key.Key_Insert}
@@ -207,7 +207,7 @@ def progress(reading: Reading) -> float:
     """How much of the taps needed is there, 0 to 1: by how fast the uncertainty shrinks with their number."""
     if reading.enough:
         return 1.0
-    from ...core.taps import ENOUGH_BEATS, ENOUGH_S
+    from ...core.guided.tap_reading import ENOUGH_BEATS, ENOUGH_S
 
     astray = 1.96 * reading.tempo_sd / reading.tempo * 60 / reading.tempo * ENOUGH_BEATS
     # the error of a slope falls with the number of taps to the power 1.5

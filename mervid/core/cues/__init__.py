@@ -1,0 +1,1 @@
+"""Cues, recipes that place them, and what a player can hold."""

@@ -1,0 +1,1 @@
+"""Named edits: pure functions from preparation to preparation."""

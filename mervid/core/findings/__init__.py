@@ -1,0 +1,1 @@
+"""What a recording tells: sentences with figures, and fixes."""

@@ -1,0 +1,1 @@
+"""Phrases: where they begin, which are alike, what each is for."""

@@ -1,0 +1,1 @@
+"""Hearing again under what a person said, tapped or would rather have."""

@@ -1,0 +1,305 @@
+"""From strengths to beats and bars: the most likely path of a pointer that keeps time.
+
+The bar pointer model (Whiteley, Cemgil & Godsill, ISMIR 2006; state space after Krebs, Böck & Widmer, ISMIR 2015: the
+tempo changes at beats only), with the ear's beat and downbeat strengths as what is observed. Within a beat the pointer
+only advances, so a whole beat is scored at once, and a block as long as the shortest beat is searched in one go. Bars
+are found afterwards, on the beats: one count that goes through, with rare, penalised slips.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cache
+
+import numpy as np
+
+from ..arrays import Bools, Floats, Ints, Singles
+from ..progress import within
+from .ear import Strengths, tempi
+from .spectra import EAR_FPS
+
+POINTER_FPS = 100
+SLOWEST, FASTEST = 50.0, 216.0
+_PERIODS = np.unique(np.rint(np.geomspace(60 * POINTER_FPS / FASTEST, 60 * POINTER_FPS / SLOWEST, 96)).astype(int))
+_NEAR = 4
+_STIFF = 90.0
+_JUMP = 25.0
+_JUMPED = 127
+_BEGUN = -128
+_TEMPO_TRUST = 0.3
+_NEVER = np.float32(-1e6)
+_LEAST = 0.015
+QUIET = 3.5
+_LEVEL = 1.6
+_WINDOW = 8 * 60 * POINTER_FPS
+_OVERLAP = 30 * POINTER_FPS
+
+_SLIP = 25.0
+_HALF_BAR = 20.0
+_METRE_CHANGE = 30.0
+_METRES = (4, 3)
+_RARER = {4: 0.0, 3: 3.0}
+
+
+@cache
+def _tempo_costs(first: int, last: int) -> Singles:
+    """Log-cost of coming from the period k - _NEAR places away: (2 _NEAR + 1, periods `first` to before `last`)."""
+    n = last - first
+    out = np.full((2 * _NEAR + 1, n), _NEVER, np.float32)
+    for k in range(-_NEAR, _NEAR + 1):
+        i = np.arange(max(0, -k), min(n, n - k))
+        out[k + _NEAR, i] = -_STIFF * np.abs(np.log(_PERIODS[first + i + k] / _PERIODS[first + i]))
+    return out
+
+
+def observed(beat: Singles) -> Floats:
+    """What a beat gains at each frame, log-odds, (2 n,) at 100 a second from (n,) strengths at 50 a second.
+
+    A beat gains the log of its strength, and what calling the frames around it 'no beat' would have cost.
+    """
+    at = np.arange(2 * len(beat)) / 2
+    x = np.clip(np.interp(at, np.arange(len(beat)), beat), _LEAST, 1 - _LEAST)
+    saved = np.convolve(-np.log(1 - x), np.ones(5) / 2, "same")
+    peak = np.maximum(x, np.maximum(np.roll(x, 1), np.roll(x, -1)))
+    return np.log(np.maximum(x, 0.8 * peak)) + saved
+
+
+def levels(tempo: Singles) -> Singles:
+    """Log of how likely each period is at each frame: (2 n, periods) from (n, 32)."""
+    smooth = np.maximum(tempo, 1e-3)
+    place = np.interp(60 * POINTER_FPS / _PERIODS, tempi(smooth.shape[1]), np.arange(smooth.shape[1]))
+    low = np.floor(place).astype(int)
+    part = (place - low).astype(np.float32)
+    high = np.minimum(low + 1, smooth.shape[1] - 1)
+    level = np.log(smooth[:, low] * (1 - part) + smooth[:, high] * part).astype(np.float32)
+    return np.repeat(level, 2, axis=0)
+
+
+def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
+    """Times of the most likely beats in s, (k,).
+
+    A recording rarely changes its level: where stretches were counted at half or double, the search is made again
+    with periods near the usual one only.
+    """
+    if len(strengths.beat) < _PERIODS[0]:
+        return np.zeros(0)
+    found = _search(strengths, np.ones(len(_PERIODS), bool), within(progress, 0.0, 0.5))
+    usual = usual_period(found)
+    if usual is not None:
+        near = np.abs(np.log(_PERIODS / POINTER_FPS / usual)) < np.log(_LEVEL)
+        found = _search(strengths, near, within(progress, 0.5, 1.0))
+    return found
+
+
+def beats_near(strengths: Strengths, tempo: float, reach: float) -> Floats:
+    """Times of the most likely beats in s with tempi within a factor `reach` of `tempo` BPM only, (k,)."""
+    near = np.abs(np.log(_PERIODS / POINTER_FPS * tempo / 60)) < np.log(reach)
+    if len(strengths.beat) < _PERIODS[0] or not near.any():
+        return np.zeros(0)
+    return _search(strengths, near, lambda part: None)
+
+
+def usual_period(times: Floats) -> float | None:
+    """The period in s that half of the time lies under, if some of it lies at another level; else None."""
+    if len(times) < 8:
+        return None
+    period = np.sort(np.diff(times))
+    share = np.cumsum(period) / period.sum()
+    usual = float(period[np.searchsorted(share, 0.5)])
+    elsewhere = np.abs(np.log(period / usual)) > np.log(_LEVEL)
+    return usual if period[elsewhere].sum() > 0.02 * period.sum() else None
+
+
+def _search(strengths: Strengths, allowed: Bools, progress: Callable[[float], None]) -> Floats:
+    """The best path's beats in s, of the `allowed` periods, which are neighbours.
+
+    Long recordings are searched in windows; each goes on where the last was sure.
+    """
+    gain = observed(strengths.beat)
+    n = len(gain)
+    places = np.flatnonzero(allowed)
+    span = int(places[0]), int(places[-1]) + 1
+    path: list[int] = []
+    start, state = 0, None
+    while True:
+        end = min(n, start + _WINDOW)
+        rest = n - end
+        if rest < _OVERLAP:
+            end = n
+        level = levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start, span[0] : span[1]]
+        found = _viterbi(
+            gain[start:end],
+            level,
+            span=span,
+            state=state,
+            progress=within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
+        )
+        at = [start + t for t, _ in found]
+        if end == n:
+            path += at
+            break
+        keep = sum(t < end - _OVERLAP for t in at)
+        path += at[:keep]
+        if keep < len(at):
+            start, state = at[keep], found[keep][1]
+        else:
+            start, state = end - _OVERLAP, None
+    return np.array(path, float) / POINTER_FPS
+
+
+def _viterbi(
+    gain: Floats,
+    level: Singles,
+    *,
+    span: tuple[int, int],
+    state: int | None,
+    progress: Callable[[float], None],
+) -> list[tuple[int, int]]:
+    """(frame, period index) of the best path's beats; `state` is the period of a beat known to fall on frame 0.
+
+    Only the periods from place `span[0]` to before `span[1]` are allowed; indices count from there.
+    """
+    lengths = _PERIODS[span[0] : span[1]]
+    n, periods, block = len(gain), len(lengths), int(lengths[0])
+    stiff = _tempo_costs(*span)
+    longest = int(lengths[-1])
+    # best score of a path whose last beat is at t (offset by `longest`) and which had this period
+    total = n + 2 * longest + block
+    best = np.full((total, periods), _NEVER, np.float32)
+    source = np.full((total, periods), _JUMPED, np.int8)
+    jumped = np.zeros(total, np.uint8)
+    reached = np.full((total, periods), _NEVER, np.float32)
+    weight = (_TEMPO_TRUST * lengths / 50.0).astype(np.float32)
+    # where nothing speaks for a beat, every tempo loses as much in a second
+    least = (-QUIET * lengths / 50.0).astype(np.float32)
+    rows = np.arange(periods)
+    first = longest
+    for a in range(0, n, block):
+        progress(a / n)
+        b = min(n, a + block)
+        t = np.arange(a, b)
+        here = reached[first + a : first + b]
+        if state is None:
+            # a path may begin with any beat before the longest period has gone by, at no gain lost
+            begin = (t < longest)[:, None] & (here <= 0)
+            here[begin] = 0.0
+            source[first + a : first + b][begin] = _BEGUN
+        elif a == 0:
+            here[0, state] = 0.0
+        here += np.maximum(gain[a:b, None].astype(np.float32), least) + weight * level[a:b]
+        best[first + a : first + b] = here
+        far = here.argmax(axis=1)
+        jumped[first + a : first + b] = far
+        value = np.repeat((here.max(axis=1) - _JUMP)[:, None], periods, axis=1)
+        choice = np.full(here.shape, _JUMPED, np.int8)
+        padded = np.pad(here, ((0, 0), (_NEAR, _NEAR)), constant_values=_NEVER)
+        for k in range(2 * _NEAR + 1):
+            # from the period k places away to this one
+            option = padded[:, k : k + periods] + stiff[k]
+            better = option > value
+            np.copyto(choice, k - _NEAR, where=better)
+            np.maximum(value, option, out=value)
+        land = first + t[:, None] + lengths[None]
+        reached[land, rows[None]] = value
+        source[land, rows[None]] = choice
+    # the last beat lies within one period of the end
+    tail = best[first : first + n].copy()
+    late = np.arange(n)[:, None] + lengths[None] >= n
+    tail[~late] = _NEVER
+    beat, i = (int(v) for v in np.unravel_index(int(tail.argmax()), tail.shape))
+    path = []
+    while True:
+        path.append((beat, i))
+        before = beat - int(lengths[i])
+        move = int(source[first + beat, i])
+        if before < 0 or move == _BEGUN:
+            break
+        previous = int(jumped[first + before]) if move == _JUMPED else i + move
+        if best[first + before, previous] <= _NEVER / 2:
+            break
+        beat, i = before, previous
+    return path[::-1]
+
+
+def peaks(x: Singles, times: Floats, reach: int = 2) -> Floats:
+    """The strongest value of a strength within `reach` frames of each time: (k,)."""
+    centre = np.clip(np.rint(times * EAR_FPS).astype(int), 0, len(x) - 1)
+    padded = np.pad(x, reach)
+    return np.max([padded[centre + k] for k in range(2 * reach + 1)], axis=0).astype(float)
+
+
+def centre(x: Singles, times: Floats) -> Floats:
+    """Times in s between the frames: the centre of the strength around the strongest frame next to each time."""
+    if len(x) < 5 or not len(times):
+        return times
+    frame = np.clip(np.rint(times * EAR_FPS).astype(int), 2, len(x) - 3)
+    best = frame + np.argmax([x[frame - 1], x[frame], x[frame + 1]], axis=0) - 1
+    before, at, after = (x[best + k].astype(float) for k in (-1, 0, 1))
+    return (best + (after - before) / np.maximum(before + at + after, 1e-6)) / EAR_FPS
+
+
+def gained(gain: Floats, times: Floats) -> float:
+    """What beats at `times` gain in all, log-odds; `gain` is what `observed` gives. A beat unheard loses no more."""
+    frame = np.clip(np.rint(times * POINTER_FPS).astype(int), 0, len(gain) - 1)
+    return float(np.maximum(gain[frame], -QUIET).sum())
+
+
+def agreement(strengths: Strengths, times: Floats) -> float:
+    """Mean share of the ear's idea of tempo that agrees with the beats' own, 0 to 1."""
+    return float(tempo_shares(strengths, times).mean()) if len(times) >= 4 else 0.0
+
+
+def tempo_shares(strengths: Strengths, times: Floats) -> Floats:
+    """Share of the ear's idea of tempo within 9 % of each beat's own, from the second beat on: (k - 1,), 0 to 1."""
+    frame = np.clip(np.rint(times[1:] * EAR_FPS).astype(int), 0, len(strengths.tempo) - 1)
+    bpm = 60 / np.diff(times)
+    near = np.abs(np.log(tempi(strengths.tempo.shape[1])[None] / bpm[:, None])) < 0.09
+    return np.asarray((strengths.tempo[frame] * near).sum(axis=1))
+
+
+def sides(strengths: Strengths, times: Floats) -> tuple[Floats, Floats]:
+    """For each beat the log-odds of beginning a bar and of not: (k,) each."""
+    beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
+    share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
+    return np.log(share / 0.25), np.log((1 - share) / 0.75)
+
+
+def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
+    """Position in its bar of each beat, beats in most bars, and how far that beats the best other phase, 0 to 1.
+
+    A hidden Markov model over the beats: positions follow each other; a bar cut short, a slip of the count and a
+    change between four and three are possible but dear.
+    """
+    if not len(times):
+        return np.zeros(0, int), 4, 0.0
+    yes, no = sides(strengths, times)
+    states = [(m, k) for m in _METRES for k in range(m)]
+    size = len(states)
+    cost = np.full((size, size), -60.0)
+    for i, (m, k) in enumerate(states):
+        for j, (m2, k2) in enumerate(states):
+            if m == m2:
+                cost[i, j] = 0.0 if k2 == (k + 1) % m else -_SLIP
+                if m == 4 and k == 1 and k2 == 0:
+                    cost[i, j] = -_HALF_BAR
+            elif k == m - 1 and k2 == 0:
+                cost[i, j] = -_METRE_CHANGE
+    emit = np.array([yes if k == 0 else no for _, k in states]).T
+    score = np.array([-_RARER[m] for m, _ in states]) + emit[0]
+    back = np.zeros((len(times), size), int)
+    for t in range(1, len(times)):
+        options = score[:, None] + cost
+        back[t] = options.argmax(axis=0)
+        score = options[back[t], np.arange(size)] + emit[t]
+    s = int(score.argmax())
+    path = [s]
+    for t in range(len(times) - 1, 0, -1):
+        s = int(back[t, s])
+        path.append(s)
+    chosen = np.array([states[s] for s in path[::-1]])
+    position = chosen[:, 1]
+    metre = int(np.bincount(chosen[:, 0]).argmax())
+    # against the same path moved by one, two, … beats
+    here = float(np.where(position == 0, yes, no).mean())
+    others = [float(np.where((position - k) % metre == 0, yes, no).mean()) for k in range(1, metre)]
+    return position, metre, float(np.clip((here - max(others)) / 2, 0, 1))

@@ -1,0 +1,391 @@
+"""Beat tracking: which instants a listener would tap, and which of them begin a bar.
+
+The trained ear says how strongly each moment is a beat or a downbeat; a bar pointer makes one count of it; then each
+beat goes to the beginning of its attack, steady stretches become steady and carry the count through breaks. Without
+the ear's weights the hand-made features of `simple` take the first two steps.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import attrs
+import numpy as np
+
+from ..arrays import Bools, Floats, Ints, Singles
+from ..model.beatgrid import MeterMark
+from . import bar_pointer, beat_refinement, untrained_pointer
+from .drum_patterns import BEATS
+from .ear import Strengths
+from .features import ATTACK_RATE, Sound
+from .heard import Heard, nothing_heard
+
+_FAINT = 0.12
+_SURE = 0.3
+_RESTING = 12
+_HEARD = 0.2
+_STRETCH = 4
+_ONE_TEMPO = 0.006
+_NEAR_BEATS = 24
+
+
+@attrs.frozen(eq=False)
+class Found:
+    """Beats before they are numbered and judged.
+
+    Attributes
+    ----------
+    times : (k,) s
+    position : (k,) place in the bar, 0 is its first beat
+    steady : (k,) bool, on a steady line
+    metre : beats in most bars
+    level : how much of the ear's idea of tempo agrees with the count, 0 to 1
+    margin : by how much the bar's phase beats the next best, 0 to 1
+    """
+
+    times: Floats
+    position: Ints
+    steady: Bools
+    metre: int
+    level: float
+    margin: float
+
+
+def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> Heard:
+    """Hear the beats of a recording.
+
+    Parameters
+    ----------
+    progress
+        Called with the share done, 0 to 1; may raise to stop.
+
+    Examples
+    --------
+    >>> heard = track(listen(samples, 44100))  # doctest: +SKIP
+    >>> 60 / np.median(np.diff(heard.times))  # doctest: +SKIP
+    120.0
+    """
+    if sound.strengths is None:
+        return _without_ear(sound, progress)
+    found = follow(sound.strengths, sound.attack, sound.duration, progress=progress)
+    return judged(sound.strengths, sound.attack, found)
+
+
+def judged(ear: Strengths, attack: Singles, found: Found) -> Heard:
+    """Beats that were found, numbered, each with the chance that it is right."""
+    weights = ear.calibration
+    confidence = chance(features_of(ear, attack, found), weights[:6])
+    level, phase = (
+        float(chance(np.array([x]), w)) for x, w in ((found.level, weights[6:8]), (found.margin, weights[8:]))
+    )
+    return _counted(found.times, found.position, found.metre, confidence, level, phase)
+
+
+def follow(
+    ear: Strengths,
+    attack: Singles,
+    duration: float,
+    *,
+    progress: Callable[[float], None] = lambda part: None,
+) -> Found:
+    """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard."""
+    rough = np.zeros(0)
+    if np.any(attack > 0.1):
+        rough = bar_pointer.beats(ear, progress=progress)
+        rough = _music(ear, rough[rough < duration])
+    if len(rough) < 4:
+        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
+    position, metre, _ = bar_pointer.bars(ear, rough)
+    times, clear, steady = settle(ear, attack, rough, position, metre)
+    times, clear, steady = carry(ear, times, clear, steady, duration)
+    keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
+    times, steady = times[keep], steady[keep]
+    position, metre, margin = bar_pointer.bars(ear, times)
+    return Found(times, position, steady >= 0, metre, bar_pointer.agreement(ear, times), margin)
+
+
+def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
+    rough, position, margin = untrained_pointer.hear(sound, progress=progress)
+    if len(rough) < 4:
+        return nothing_heard()
+    times, _, _ = place(sound.attack, rough, position, BEATS)
+    confidence = evenness(sound.attack, times)
+    first, last = _sounding(confidence)
+    part = slice(first, last)
+    if last - first < 4:
+        return nothing_heard()
+    return _counted(times[part], position[part], BEATS, confidence[part], 0.5, margin)
+
+
+def place(
+    attack: Singles, rough: Floats, position: Ints, metre: int, ear: Strengths | None = None
+) -> tuple[Floats, Floats, Ints]:
+    """Precise times of roughly placed beats: attacks, then steady lines, then what lies between.
+
+    The ear knows to some ms where a beat is meant, under soft attacks too; without it the attacks around vote.
+
+    Returns
+    -------
+    times (k,) in s; how clear each beat's place is, 0 to 1; which steady run it lies on, -1 for none
+    """
+    if ear is None:
+        times, clear = beat_refinement.to_attacks(attack, rough)
+    else:
+        times, clear = beat_refinement.to_own_attacks(attack, bar_pointer.centre(ear.beat, rough))
+        clear = np.where(bar_pointer.peaks(ear.beat, times) > _FAINT, np.maximum(clear, _HEARD), 0.0)
+    times = beat_refinement.level_snares(times, clear, position, metre)
+    steady = np.full(len(times), -1)
+    lined = times.copy()
+    for number, run in enumerate(beat_refinement.steady_runs(times, clear)):
+        i = np.arange(run.first, run.last + 1)
+        lined[i] = run.at(i)
+        steady[i] = number
+    return _in_order(beat_refinement.calm(lined, clear, steady >= 0)), clear, steady
+
+
+def _in_order(times: Floats) -> Floats:
+    """Keep beats apart where moves brought two together: the later one goes back."""
+    for i in np.flatnonzero(np.diff(times) < 0.1) + 1:
+        times[i] = max(times[i], times[i - 1] + 0.1)
+    return times
+
+
+def _music(ear: Strengths, times: Floats) -> Floats:
+    """Without lead-in and ring: from the first to the last beat that the ear supports."""
+    strength = bar_pointer.peaks(ear.beat, times, 3)
+    if len(times) < 4:
+        return times[:0]
+    run = np.convolve(strength, np.ones(4) / 4, "valid")
+    sure = np.flatnonzero(run >= _SURE / 2)
+    if not len(sure) or strength.max() < _SURE:
+        return times[:0]
+    first, last = int(sure[0]), int(sure[-1]) + 3
+    # a last stroke rings on for a while: what comes after it is faint beside the music itself
+    least = max(_FAINT, 0.4 * float(np.median(strength[first : last + 1])))
+    while strength[first] < _FAINT:
+        first += 1
+    while strength[last] < least:
+        last -= 1
+    # sound without a pulse gets a few faint answers all over
+    return times[first : last + 1] if np.median(strength[first : last + 1]) >= _FAINT else times[:0]
+
+
+def stretches(mask: Bools, least: int = 1) -> list[tuple[int, int]]:
+    """First and one past the last of each stretch of `mask` that is at least so long."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a >= least]
+
+
+def _at_rest(strength: Floats, steady: Bools) -> Bools:
+    """Beats in long stretches where the ear hears no beat at all and no steady line carries the count."""
+    out = np.zeros(len(strength), bool)
+    faint = (strength < _FAINT / 2) & ~steady
+    for a, b in stretches(faint, _RESTING):
+        out[a:b] = True
+    return out
+
+
+def settle(ear: Strengths, attack: Singles, rough: Floats, position: Ints, metre: int) -> tuple[Floats, Floats, Ints]:
+    """Placed beats, as `place` gives them, on one side of the beat through all steady stretches of one tempo."""
+    times, clear, steady = place(attack, rough, position, metre, ear)
+    agreed = agree(ear, times, steady)
+    if agreed is None:
+        return times, clear, steady
+    position, metre, _ = bar_pointer.bars(ear, agreed)
+    return place(attack, agreed, position, metre, ear)
+
+
+def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
+    """Beats with one side of the beat through all steady stretches of one tempo; None where nothing changes.
+
+    A count that changes between on and off the beat while the tempo stays is nearly always misheard (common practice,
+    no source): the side that the ear supports more, over all these stretches, is taken throughout.
+    """
+    runs = [np.flatnonzero(steady == k) for k in range(int(steady.max(initial=-1)) + 1)]
+    if len(runs) < 2:
+        return None
+    gain = bar_pointer.observed(ear.beat)
+    period = [float(np.median(np.diff(times[r]))) for r in runs]
+    side, group = [0], [0]
+    for k in range(1, len(runs)):
+        beats = (times[runs[k][0]] - times[runs[k - 1][-1]]) / ((period[k] + period[k - 1]) / 2)
+        off = abs(beats - round(beats))
+        same = abs(period[k] / period[k - 1] - 1) < _ONE_TEMPO and beats < _NEAR_BEATS
+        known = same and (off < 0.15 or off > 0.35)
+        group.append(group[-1] if known else group[-1] + 1)
+        side.append((side[-1] + (off > 0.35)) % 2 if known else 0)
+    won = np.array(
+        [
+            bar_pointer.gained(gain, times[r]) - bar_pointer.gained(gain, times[r] + p / 2)
+            for r, p in zip(runs, period, strict=True)
+        ]
+    )
+    shift = np.zeros(len(times))
+    for g in set(group):
+        members = [k for k in range(len(runs)) if group[k] == g]
+        sides = np.array([side[k] for k in members])
+        if sides.min() == sides.max():
+            continue
+        wins = 1 if won[members][sides == 1].sum() > won[members][sides == 0].sum() else 0
+        for k in members:
+            if side[k] != wins:
+                shift[runs[k]] = 0.5
+    if not shift.any():
+        return None
+    return _shifted(times, shift, runs, period)
+
+
+def _shifted(times: Floats, shift: Floats, runs: list[Ints], period: list[float]) -> Floats:
+    """Runs moved by so many beats, and the gaps between them filled evenly."""
+    pieces = [times[: runs[0][0]] + shift[runs[0][0]] * period[0]]
+    for k, run in enumerate(runs):
+        here = times[run] + shift[run] * period[k]
+        pieces.append(here)
+        if k + 1 < len(runs):
+            start = times[runs[k + 1][0]] + shift[runs[k + 1][0]] * period[k + 1]
+            old = times[run[-1] + 1 : runs[k + 1][0]]
+            if shift[run[-1]] == shift[runs[k + 1][0]]:
+                pieces.append(old + shift[run[-1]] * period[k])
+            else:
+                beats = max(1, round((start - here[-1]) / ((period[k] + period[k + 1]) / 2)))
+                pieces.append(here[-1] + (start - here[-1]) * np.arange(1, beats) / beats)
+    pieces.append(times[runs[-1][-1] + 1 :] + shift[runs[-1][-1]] * period[-1])
+    out = np.concatenate(pieces)
+    return out[np.concatenate([[True], np.diff(np.maximum.accumulate(out)) > 0.1])]
+
+
+def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: float) -> tuple[Floats, Floats, Ints]:
+    """Let steady lines count through what lies between and beside them.
+
+    What the pointer made of a faint stretch between two runs on one line is replaced by the line's beats; the first and
+    the last run reach outward over faint beats in the same way.
+    """
+    runs = [np.flatnonzero(steady == k) for k in range(int(steady.max(initial=-1)) + 1)]
+    if not runs:
+        return times, clear, steady
+    pieces: list[tuple[Floats, Floats, Ints]] = []
+
+    def raw(a: int, b: int) -> tuple[Floats, Floats, Ints]:
+        return times[a:b], clear[a:b], steady[a:b]
+
+    def lined(new: Floats, number: int) -> tuple[Floats, Floats, Ints]:
+        return new, np.zeros(len(new)), np.full(len(new), number)
+
+    def better(new: Floats, old: Floats) -> bool:
+        """Do the line's beats stand in for the pointer's? Only where those are hardly heard, and no worse there."""
+        if not len(new) or len(old) < _STRETCH:
+            return False
+        a, b = bar_pointer.peaks(ear.beat, new, 2), bar_pointer.peaks(ear.beat, old, 2)
+        return bool(b.mean() < _SURE and a.sum() >= 0.85 * b.sum())
+
+    period = [float(np.median(np.diff(times[r]))) for r in runs]
+    first = runs[0]
+    head = np.arange(times[first[0]] - period[0], max(0.0, times[0] - 0.5 * period[0]), -period[0])[::-1]
+    pieces.append(lined(head, 0) if better(head, times[: first[0]]) else raw(0, first[0]))
+    for k, run in enumerate(runs):
+        pieces.append(raw(run[0], run[-1] + 1))
+        if k + 1 == len(runs):
+            break
+        start, stop = run[-1] + 1, runs[k + 1][0]
+        gap = times[stop] - times[run[-1]]
+        beats = round(gap / ((period[k] + period[k + 1]) / 2))
+        drift = abs(gap - beats * (period[k] + period[k + 1]) / 2)
+        between = times[run[-1]] + gap * np.arange(1, beats) / max(beats, 1)
+        same = abs(period[k] / period[k + 1] - 1) < 0.004 and drift < 0.03
+        join = same and stop > start and better(between, times[start:stop])
+        pieces.append(lined(between, k) if join else raw(start, stop))
+    last = runs[-1]
+    tail = np.arange(times[last[-1]] + period[-1], min(duration, times[-1] + 0.5 * period[-1]), period[-1])
+    pieces.append(lined(tail, len(runs) - 1) if better(tail, times[last[-1] + 1 :]) else raw(last[-1] + 1, len(times)))
+    out = tuple(np.concatenate(column) for column in zip(*pieces, strict=True))
+    return out[0], out[1], out[2]
+
+
+def _counted(times: Floats, position: Ints, metre: int, confidence: Floats, level: float, phase: float) -> Heard:
+    """Beats numbered from the first downbeat; beats left out in a rest are counted all the same."""
+    if len(times) < 4:
+        return nothing_heard()
+    step = np.diff(times)
+    local = np.array([np.median(step[max(0, i - 4) : i + 5]) for i in range(len(step))])
+    skipped = np.maximum(np.rint(step / local).astype(np.int64), 1)
+    skipped[step < 1.7 * local] = 1
+    numbers = np.concatenate([[0], np.cumsum(skipped)])
+    return numbered(times, numbers, position == 0, metre, confidence, level, phase)
+
+
+def numbered(
+    times: Floats,
+    numbers: Ints,
+    begins: Bools,
+    metre: int,
+    confidence: Floats,
+    level: float,
+    phase: float,
+) -> Heard:
+    """What was heard, from beats, their count and which of them begin a bar; the first of these becomes beat 0."""
+    opens = np.flatnonzero(begins)
+    if not len(opens):
+        return Heard(times, numbers, confidence, (MeterMark(0.0, metre),), level, phase)
+    numbers = numbers - numbers[opens[0]]
+    starts = numbers[opens]
+    sizes = np.append(np.diff(starts), metre)
+    # a rest longer than a bar is so many whole bars, the last of which may be odd
+    marks: list[MeterMark] = []
+    for beat, size in zip(starts.tolist(), sizes.tolist(), strict=True):
+        whole, odd = (size // metre, size % metre) if size > 6 else (0, 0)
+        for at, bars in ((beat, metre if whole else size), (beat + whole * metre, odd)):
+            if bars and (not marks or marks[-1].beats_per_bar != bars):
+                marks.append(MeterMark(float(at), int(bars)))
+    return Heard(times, numbers, confidence, tuple(marks), level, phase)
+
+
+def chance(features: Floats, weights: Singles) -> Floats:
+    """Logistic of features (k, n) by weights (n + 1,), the last a bias, kept within 0.02 and 0.98."""
+    z = features @ weights[:-1].astype(float) + float(weights[-1])
+    return np.clip(1 / (1 + np.exp(-z)), 0.02, 0.98)
+
+
+def features_of(ear: Strengths, attack: Singles, found: Found) -> Floats:
+    """What the chance of each beat is judged by: (k, 5)."""
+    times = found.times
+    strength = bar_pointer.peaks(ear.beat, times, 2)
+    around = np.convolve(np.pad(strength, 8, mode="edge"), np.ones(17) / 17, "valid") if len(times) else strength
+    return np.stack([strength, around, _struck(attack, times), _even(times), found.steady.astype(float)], axis=1)
+
+
+def _struck(attack: Singles, times: Floats) -> Floats:
+    """How clear an attack there is within 2 ms of each time, 0 to 1."""
+    i = np.clip(np.rint(times * ATTACK_RATE).astype(int), 0, len(attack) - 1)
+    a = np.pad(attack, 2)
+    return 1 - np.exp(-np.maximum.reduce([a[i + k] for k in range(5)]).astype(float) / 0.15)
+
+
+def _even(times: Floats) -> Floats:
+    """How evenly each beat lies among its neighbours, 0 to 1."""
+    off = np.full(len(times), 0.02)
+    if len(times) > 4:
+        guess = np.median(
+            [(times[2 - k : len(times) - 2 - k] + times[2 + k : len(times) - 2 + k or None]) / 2 for k in (1, 2)],
+            axis=0,
+        )
+        off[2:-2] = np.abs(times[2:-2] - guess)
+    return np.exp(-0.5 * (off / 0.03) ** 2)
+
+
+def evenness(attack: Singles, times: Floats) -> Floats:
+    """How sure each beat is without the ear: a clear attack where its neighbours expect one."""
+    return np.clip(_struck(attack, times) * _even(times), 0.02, 0.98)
+
+
+def _sounding(confidence: Floats) -> tuple[int, int]:
+    """First and one past the last beat that is surely part of the music: lead-in noise and the last ring are not."""
+    run = np.convolve(confidence, np.ones(4), "valid") / 4
+    sure = np.flatnonzero(run >= 0.35)
+    if not len(sure):
+        return 0, len(confidence)
+    first, last = int(sure[0]), int(sure[-1]) + 4
+    while confidence[first] < 0.2:
+        first += 1
+    while confidence[last - 1] < 0.02 + 1e-9 and confidence[last - 2] < 0.2:
+        last -= 1
+    return first, last

@@ -1,0 +1,143 @@
+"""What was heard in one recording, as one value that is never edited, and its form in the store."""
+
+from __future__ import annotations
+
+import io
+import json
+from typing import Any
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays import Floats, Singles
+from ..errors import FormatError
+from ..model.beatgrid import MeterMark
+from ..sound.condition import Condition
+from .ear import Strengths
+from .features import SLOW_FPS
+from .heard import Heard
+from .turntable import Sway
+
+VERSION = 5
+TONE_FPS = SLOW_FPS / 2
+"""Frames of `Evidence.colour` and `Evidence.chroma` a second."""
+
+
+@attrs.frozen(eq=False)
+class Evidence:
+    """What was heard in one recording.
+
+    Attributes
+    ----------
+    heard : beats
+    attack : (n,) uint8, attack strength, 1000 a second, 255 is strongest
+    percussive : (m,) uint8, share of percussive sound, 20 a second
+    onset_times, onset_strengths : (k,) heard onsets, s, and how strong, 0 to 1
+    problem : why the trained ear did not serve, else empty
+    strengths : what the trained ear said of each frame, in steps of 1/255; None where it did not serve
+    sway : the wow of a turntable, if there is any
+    condition : what the samples themselves tell
+    loudness : (k,) float32, LUFS of every `loudness.STEP` s
+    colour : (j, 24) uint8, log magnitudes of 24 bands from low to high, `TONE_FPS` a second
+    chroma : (j, 12) uint8, share of each pitch class, A first, `TONE_FPS` a second; 255 is all
+    """
+
+    heard: Heard
+    attack: NDArray[np.uint8]
+    percussive: NDArray[np.uint8]
+    onset_times: Floats
+    onset_strengths: Singles
+    problem: str = ""
+    strengths: Strengths | None = None
+    sway: Sway | None = None
+    condition: Condition = Condition()
+    loudness: Singles = attrs.field(factory=lambda: np.zeros(0, np.float32))
+    colour: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 24), np.uint8))
+    chroma: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 12), np.uint8))
+
+    def attack_strength(self) -> Singles:
+        """Attack strength as float32 in [0, 1]."""
+        return self.attack.astype(np.float32) / np.float32(255)
+
+
+def to_bytes(value: Evidence) -> bytes:
+    """The evidence as one compressed block (NumPy .npz)."""
+    out = io.BytesIO()
+    h = value.heard
+    np.savez_compressed(
+        out,
+        times=h.times,
+        numbers=h.numbers,
+        confidence=h.confidence,
+        meter=np.array([[m.beat, m.beats_per_bar] for m in h.meter]),
+        chances=np.array([h.level_chance, h.phase_chance]),
+        attack=value.attack,
+        percussive=value.percussive,
+        onset_times=value.onset_times,
+        onset_strengths=value.onset_strengths,
+        loudness=value.loudness,
+        colour=value.colour,
+        chroma=value.chroma,
+        problem=np.array(value.problem),
+        about=np.array(json.dumps(_about(value))),
+        **_packed(value.strengths),
+    )
+    return out.getvalue()
+
+
+_ROWS = ("beat", "downbeat", "section", "drums", "voice")
+
+
+def _packed(ear: Strengths | None) -> dict[str, Any]:
+    if ear is None:
+        return {}
+    rows = np.stack([getattr(ear, name) for name in _ROWS])
+    return {
+        "ear": np.rint(rows * 255).astype(np.uint8),
+        "ear_tempo": np.rint(ear.tempo * 255).astype(np.uint8),
+        "ear_calibration": ear.calibration,
+    }
+
+
+def _unpacked(z: Any) -> Strengths | None:
+    if "ear" not in z:
+        return None
+    rows = [row.astype(np.float32) / np.float32(255) for row in z["ear"]]
+    tempo = z["ear_tempo"].astype(np.float32)
+    tempo /= np.maximum(tempo.sum(axis=1, keepdims=True), 1)
+    beat, downbeat, section, drums, voice = rows
+    return Strengths(beat, downbeat, section, drums, voice, tempo, z["ear_calibration"])
+
+
+def _about(value: Evidence) -> dict[str, Any]:
+    return {
+        "sway": attrs.asdict(value.sway) if value.sway else None,
+        "condition": attrs.asdict(value.condition),
+    }
+
+
+def from_bytes(blob: bytes) -> Evidence:
+    """Inverse of `to_bytes`. Raises `FormatError` when the block is damaged."""
+    try:
+        with np.load(io.BytesIO(blob), allow_pickle=False) as z:
+            meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
+            level, phase = (float(x) for x in z["chances"])
+            heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase)
+            about = json.loads(str(z["about"]))
+            return Evidence(
+                heard,
+                z["attack"],
+                z["percussive"],
+                z["onset_times"],
+                z["onset_strengths"],
+                str(z["problem"]),
+                _unpacked(z),
+                Sway(**about["sway"]) if about["sway"] else None,
+                Condition(**about["condition"]),
+                z["loudness"],
+                z["colour"],
+                z["chroma"],
+            )
+    except Exception as e:
+        raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None

@@ -1,0 +1,350 @@
+"""What can be heard at each moment: onset strengths, before any idea of a beat.
+
+Descriptions of one recording, made in one streaming pass at 32 kHz mono:
+
+* *spectra*, 50 a second, which the trained ear reads (see `spectra`, `ear`).
+* *attack*, 1000 a second: how far energy just after an instant exceeds energy just before it, in three
+  bands. It peaks where a hit begins. Placing a beat to the millisecond, the bar fold and snapping read this.
+* the share of percussive sound, 20 a second, by median filtering (Fitzgerald, DAFx 2010), for the two inks of the
+  waveform.
+
+* a coarse spectrum and chroma, 20 a second: the form of the song is read from these.
+
+And where the ear's weights can't be read, in place of the spectra:
+
+* *flux*, 100 a second in four bands: the rise of log-frequency magnitudes over the loudest of their
+  neighbours two frames before (SuperFlux: Böck & Widmer, DAFx 2013), each band divided by its own
+  slow running level. Beat tracking reads this.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats, Samples, Singles
+from ..errors import FormatError
+from ..sound.decoding import Resampler
+from . import ear as trained
+from .ear import Ear, Strengths
+from .spectra import HOP as EAR_HOP
+from .spectra import RATE, Spectra
+from .turntable import Partials, Steps
+
+HOP = 320
+FLUX_FPS = RATE // HOP
+WINDOW = 1536
+ATTACK_RATE = 1000
+SNAP_REACH = 0.03
+_FELT = 0.06
+SLOW = 5
+BAND_EDGES = (140.0, 600.0, 4000.0)
+BANDS = len(BAND_EDGES) + 1
+SLOW_FPS = FLUX_FPS // SLOW
+_CHUNK = 10 * RATE
+_LONG_WINDOW = 8192
+_SLOW_HOP = HOP * SLOW
+_COMMON_HOP = 2 * _SLOW_HOP
+_PIECE = 1 << 18
+# so much of the past is kept that the first frame of a chunk is centred two whole hops before it
+_PAST = WINDOW // 2 + 2 * HOP
+_LONG_PAST = _LONG_WINDOW // 2 + 2 * _SLOW_HOP
+_ATTACK_BANDS = ((None, 180.0), (180.0, 2500.0), (2500.0, None))
+_ATTACK_SPAN = (0.012, 0.006, 0.004)
+
+
+@attrs.frozen(eq=False)
+class Sound:
+    """Onset strengths of a recording.
+
+    Attributes
+    ----------
+    flux : (frames, 4) float32, about 0 to 1.5, 100 a second; frame i is centred on i / 100 s
+    attack : (n,) float32, 0 to about 1, 1000 a second; sample i stands for i / 1000 s
+    colour : (m, 24) float32, log magnitudes, 20 a second
+    chroma : (m, 12) float32, 20 a second, each row sums to 1 or 0
+    percussive : (m,) float32 in [0, 1], 20 a second
+    duration : s
+    strengths : what the trained ear says of each frame; None where its weights could not be read
+    problem : why they could not, else empty
+    partials : how the pitches of the sound moved, for `turntable`
+    """
+
+    flux: Singles
+    attack: Singles
+    colour: Singles
+    chroma: Singles
+    percussive: Singles
+    duration: float
+    strengths: Strengths | None = None
+    problem: str = ""
+    partials: Steps = attrs.field(factory=lambda: Partials().finish())
+
+
+@cache
+def _filterbank() -> tuple[Singles, Singles]:
+    """Triangular bands, 24 an octave from 40 Hz to 15 kHz: (769, bands) weights and band centres in Hz."""
+    freqs = np.fft.rfftfreq(WINDOW, 1 / RATE)
+    ideal = 40.0 * 2.0 ** (np.arange(0, 24 * np.log2(15000 / 40) + 1) / 24)
+    bins = np.unique(np.rint(ideal / freqs[1]).astype(int))
+    weights = np.zeros((len(freqs), len(bins) - 2), np.float32)
+    for k, (a, b, c) in enumerate(zip(bins[:-2], bins[1:-1], bins[2:], strict=True)):
+        weights[a : b + 1, k] = np.linspace(0, 1, b - a + 1)
+        weights[b : c + 1, k] = np.linspace(1, 0, c - b + 1)
+    return weights, freqs[bins[1:-1]].astype(np.float32)
+
+
+@cache
+def _chroma_map() -> Singles:
+    """(4097, 12): which pitch class each FFT bin between 110 and 1760 Hz (four whole octaves) sounds in."""
+    freqs = np.fft.rfftfreq(_LONG_WINDOW, 1 / RATE)
+    out = np.zeros((len(freqs), 12), np.float32)
+    inside = np.flatnonzero((freqs >= 110) & (freqs < 1760))
+    pitch = np.rint(12 * np.log2(freqs[inside] / 440.0)).astype(int) % 12
+    out[inside, pitch] = 1
+    return out
+
+
+class Listener:
+    """Takes decoded blocks as they come and keeps only features: two hours need some 100 MB.
+
+    Examples
+    --------
+    >>> listener = Listener(44100)
+    >>> listener.push(np.zeros((44100, 2), np.float32))
+    >>> listener.finish().flux.shape[1]
+    4
+    """
+
+    def __init__(self, rate: int, *, weights: Path = trained.WEIGHTS) -> None:
+        from scipy.signal import butter
+
+        self._ear: Ear | None = None
+        self.problem = ""
+        try:
+            self._ear = trained.load(weights)
+        except FormatError as e:
+            self.problem = str(e)
+        self._spectra, self._partials = Spectra(), Partials()
+        self._resample = Resampler(rate, RATE)
+        self._queue: list[Samples] = []
+        self._queued = 0
+        self._tail = np.zeros(_LONG_PAST, np.float32)
+        self._total = 0
+        self._last_bands = np.zeros((2, _filterbank()[0].shape[1]), np.float32)
+        self._filters = [
+            butter(
+                2,
+                high if low is None else low if high is None else (low, high),
+                kind,
+                fs=RATE,
+                output="sos",
+            )
+            for (low, high), kind in zip(_ATTACK_BANDS, ("lowpass", "bandpass", "highpass"), strict=True)
+        ]
+        self._states = [np.zeros((len(sos), 2), np.float32) for sos in self._filters]
+        self._flux: list[Singles] = []
+        self._power: list[Singles] = []
+        self._colour: list[Singles] = []
+        self._chroma: list[Singles] = []
+        self._percussive: list[Singles] = []
+
+    def push(self, block: Samples) -> None:
+        """Hear (frames, channels) or (frames,) more samples at the rate given at the start."""
+        self._add(self._resample(block))
+
+    def _add(self, mono: Samples) -> None:
+        self._total += len(mono)
+        self._queue.append(mono)
+        self._queued += len(mono)
+        while self._queued >= _CHUNK:
+            heap = np.concatenate(self._queue)
+            self._hear(heap[:_CHUNK])
+            self._queue, self._queued = [heap[_CHUNK:]], len(heap) - _CHUNK
+
+    def finish(self, *, progress: Callable[[float], None] = lambda part: None) -> Sound:
+        """Hear what is left and put the features together; `progress` is told the share done, and may raise."""
+        self._add(self._resample(np.zeros(0, np.float32), last=True))
+        duration = self._total / RATE
+        rest = np.concatenate([*self._queue, np.zeros(0, np.float32)])
+        # pad to whole frames of every kind, and half a window so that the last frames are whole
+        padded = np.zeros(-(-(len(rest) + _LONG_PAST) // _COMMON_HOP) * _COMMON_HOP, np.float32)
+        padded[: len(rest)] = rest
+        self._hear(padded)
+        frames = int(np.ceil(duration * FLUX_FPS))
+        slow = int(np.ceil(duration * SLOW_FPS))
+        strengths = None
+        flux = np.zeros((0, BANDS), np.float32)
+        # the first two frames of chroma and flux are centred before time zero
+        colour, chroma = np.concatenate(self._colour)[:slow], np.concatenate(self._chroma)[2:][:slow]
+        if self._ear is not None:
+            strengths = self._ear.hear(self._spectra.features(-(-self._total // EAR_HOP)), progress=progress)
+        else:
+            flux = _level(np.concatenate(self._flux)[2:][:frames])
+        power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
+        return Sound(
+            flux=flux,
+            attack=_attack(power),
+            colour=colour,
+            chroma=chroma,
+            percussive=np.concatenate(self._percussive)[:slow],
+            duration=duration,
+            strengths=strengths,
+            problem=self.problem,
+            partials=self._partials.finish(),
+        )
+
+    def _hear(self, chunk: Samples) -> None:
+        """Features of one chunk; its last window stays in the tail for the next."""
+        from scipy.fft import rfft
+        from scipy.ndimage import median_filter
+        from scipy.signal import sosfilt
+
+        self._partials.push(chunk)
+        joined = np.concatenate([self._tail, chunk])
+        self._tail = joined[-_LONG_PAST:]
+        views = np.lib.stride_tricks.sliding_window_view(joined[_LONG_PAST - _PAST :], WINDOW)[::HOP]
+        views = views[: len(chunk) // HOP]
+        window = np.hanning(WINDOW).astype(np.float32)
+        magnitude = np.abs(rfft(views * window, axis=1))
+        level = magnitude @ _filterbank()[0]
+        bands = np.log10(1 + level)
+        self._hear_colour(joined, bands, len(chunk))
+        if self._ear is None:
+            self._hear_simply(bands)
+        else:
+            self._spectra.push(chunk)
+        thin = level[:, ::3]
+        held = median_filter(thin, (17, 1), mode="nearest")
+        struck = median_filter(thin, (1, 9), mode="nearest")
+        share = (thin * struck**2 / (struck**2 + held**2 + 1e-12)).sum(axis=1) / (thin.sum(axis=1) + 1e-9)
+        self._percussive.append(_slowly(share[:, None])[:, 0])
+        step = RATE // ATTACK_RATE
+        powers = []
+        for k, sos in enumerate(self._filters):
+            y, self._states[k] = sosfilt(sos.astype(np.float32), chunk, zi=self._states[k])
+            powers.append((y * y).reshape(-1, step).mean(axis=1))
+        self._power.append(np.stack(powers, axis=1).astype(np.float32))
+
+    def _hear_simply(self, bands: Singles) -> None:
+        """The rises of one chunk, which `simple` reads."""
+        from scipy.ndimage import maximum_filter1d
+
+        centres = _filterbank()[1]
+        before = np.concatenate([self._last_bands, bands])[:-2]
+        self._last_bands = bands[-2:]
+        rise = np.maximum(0, bands - maximum_filter1d(before, 3, axis=1))
+        edges = np.searchsorted(centres, BAND_EDGES)
+        self._flux.append(np.stack([part.sum(axis=1) for part in np.split(rise, edges, axis=1)], axis=1))
+
+    def _hear_colour(self, joined: Singles, bands: Singles, samples: int) -> None:
+        """Timbre and harmony of one chunk, 20 a second."""
+        from scipy.fft import rfft
+
+        coarse = _slowly(bands)
+        groups = np.linspace(0, coarse.shape[1], 25).astype(int)[:-1]
+        sizes = np.diff([*groups, coarse.shape[1]]).astype(np.float32)
+        self._colour.append((np.add.reduceat(coarse, groups, axis=1) / sizes).astype(np.float32))
+        long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: samples // _SLOW_HOP]
+        pitches = np.sqrt(np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1))) @ _chroma_map()
+        total = pitches.sum(axis=1, keepdims=True)
+        self._chroma.append(np.where(total > 1e-3, pitches / np.maximum(total, 1e-9), 0).astype(np.float32))
+
+
+def _slowly(x: Singles) -> Singles:
+    """Means of five frames: (n, k) to (n // 5, k)."""
+    return x[: len(x) // SLOW * SLOW].reshape(-1, SLOW, x.shape[1]).mean(axis=1, dtype=np.float32)
+
+
+def _running_percentile(x: Singles, *, width: int, percent: float, step: int) -> Singles:
+    """A slow percentile of (n,) `x` over `width` samples, found every `step` and joined by straight lines."""
+    n = len(x)
+    at = np.arange(0, n, step)
+    found = [np.percentile(x[max(0, c - width // 2) : c + width // 2 + 1], percent) for c in at]
+    return np.interp(np.arange(n), at, found).astype(np.float32)
+
+
+def _level(flux: Singles) -> Singles:
+    """Divide each band by its slow running level, with a floor so that silence doesn't blow up; square root."""
+    if not len(flux):
+        return np.zeros((0, BANDS), np.float32)
+    out = np.empty_like(flux)
+    for b in range(flux.shape[1]):
+        slow = _running_percentile(flux[:, b], width=8 * FLUX_FPS, percent=96, step=FLUX_FPS // 2)
+        floor = max(0.15 * float(np.percentile(slow, 90)), 0.02)
+        out[:, b] = np.sqrt(np.minimum(flux[:, b] / np.maximum(slow, floor), 2.0))
+    return out
+
+
+def _attack(power: Singles) -> Singles:
+    """Log energy just after an instant over log energy just before it, summed over the bands, 0 to about 1."""
+    if not len(power):
+        return np.zeros(0, np.float32)
+    total = np.zeros(len(power), np.float32)
+    for b, span in enumerate(_ATTACK_SPAN):
+        w = int(span * ATTACK_RATE)
+        p = power[:, b].astype(np.float64)
+        slow = _running_percentile(p[::50].astype(np.float32), width=8 * 20, percent=90, step=10)
+        floor = np.maximum(np.repeat(slow, 50)[: len(p)], np.percentile(p, 99) * 0.05) * 0.02 + 1e-10
+        run = np.concatenate([np.zeros(w + 1), np.cumsum(p), np.full(w, p.sum())])
+        for a in range(0, len(p), _PIECE):
+            i = np.arange(a, min(len(p), a + _PIECE)) + w
+            after = (run[i + w] - run[i]) / w
+            before = (run[i] - run[i - w]) / w
+            here = floor[i - w]
+            total[i - w] += np.maximum(0, np.log((after + here) / (before + here))).astype(np.float32)
+    scale = float(np.percentile(total, 99.5))
+    return np.clip(total / (1.5 * scale), 0, 1).astype(np.float32) if scale > 1e-6 else np.zeros_like(total)
+
+
+def listen(samples: Samples, rate: int) -> Sound:
+    """All the features of (frames,) or (frames, channels) samples in memory."""
+    listener = Listener(rate)
+    for start in range(0, len(samples), 1 << 18):
+        listener.push(samples[start : start + (1 << 18)])
+    return listener.finish()
+
+
+def onsets(attack: Singles, *, least: float = 0.12, apart: float = 0.03) -> tuple[Floats, Singles]:
+    """The heard onsets: times in s (ascending) and strengths of the peaks of `attack`.
+
+    Parameters
+    ----------
+    least
+        Peaks below this strength are left out.
+    apart
+        Seconds within which only the strongest peak counts.
+    """
+    if len(attack) < 3:
+        return np.zeros(0), np.zeros(0, np.float32)
+    peaks = np.flatnonzero((attack[1:-1] > attack[:-2]) & (attack[1:-1] >= attack[2:]) & (attack[1:-1] > least)) + 1
+    order = peaks[np.argsort(-attack[peaks], kind="stable")]
+    gap = int(apart * ATTACK_RATE)
+    taken = np.zeros(len(attack) + 2 * gap + 1, bool)
+    keep = []
+    for p in order:
+        if not taken[p + gap]:
+            taken[p : p + 2 * gap + 1] = True
+            keep.append(p)
+    at = np.sort(np.array(keep, int))
+    return at / ATTACK_RATE, attack[at]
+
+
+def attack_near(attack: Singles, time: float, reach: float) -> float:
+    """The beginning of the strongest attack within `reach` s of `time`; `time` itself where nothing is struck.
+
+    Parameters
+    ----------
+    attack : (n,) strength, 1000 a second
+    """
+    a = max(0, int((time - reach) * ATTACK_RATE))
+    part = attack[a : int((time + reach) * ATTACK_RATE) + 1]
+    # of two attacks in reach the nearer counts for more
+    near = part * np.exp(-2.0 * ((np.arange(len(part)) + a) / ATTACK_RATE - time) ** 2 / reach**2)
+    if not len(part) or near.max() < _FELT:
+        return time
+    return float(a + int(near.argmax())) / ATTACK_RATE

@@ -1,0 +1,200 @@
+"""Turntables: a record that runs fast or slow and sways once a turn, told from a drummer's wander.
+
+Wow is a slow variation of speed, shown at the rate at which the record turns (IEC 60386; here unweighted, and as peak
+depth in per cent of the mean speed). It bends every pitch together, which no drummer does: so it is measured on the
+partials of the sound itself, not on the beats. Records turn 33 1/3, 45 or 78 times a minute.
+"""
+
+from __future__ import annotations
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats, Singles
+from .spectra import RATE
+
+TURNS: dict[str, float] = {"33⅓": 100 / 180, "45": 45 / 60, "78": 78 / 60}
+"""Turns a second of each speed of record, by the name on its label (IEC 60098; recalled from memory)."""
+
+WINDOW, HOP = 8192, 3200
+LAG = 2
+_LOWEST, _HIGHEST = 150.0, 5000.0
+_PROMINENT = 2.5
+_MOST_CENTS = 15.0
+_KEPT = 0.7
+_SURE_BIN = 150
+_NEAR = 0.015
+_CLEAR = 7.0
+_LEAST_SECONDS = 20.0
+_CENT = np.log(2) / 1200
+
+
+@attrs.frozen
+class Sway:
+    """Wow at a turning rate.
+
+    Attributes
+    ----------
+    record : "33⅓", "45" or "78"
+    rate : Hz
+    depth : peak deviation of speed, as a share of it (0.002 is 0.2 %)
+    clear : how many times stronger than speed variation at other rates
+    """
+
+    record: str
+    rate: float
+    depth: float
+    clear: float
+
+
+@attrs.frozen(eq=False)
+class Steps:
+    """How far partials moved from one instant to another 0.2 s later.
+
+    Attributes
+    ----------
+    times : (n,) s, the middle of each step
+    cents : (n,) hundredths of a semitone
+    weight : (n,) how exactly each is known, 0 to 1
+    duration : s
+    """
+
+    times: Singles
+    cents: Singles
+    weight: Singles
+    duration: float
+
+
+class Partials:
+    """Follows the partials of 32 kHz mono sound that comes in chunks; what is kept is small.
+
+    A partial is a peak of the spectrum, placed between bins by a parabola through its log magnitudes (Smith & Serra,
+    PARSHL, ICMC 1987).
+    """
+
+    def __init__(self) -> None:
+        self._tail = np.zeros(WINDOW // 2, np.float32)
+        self._window = np.hanning(WINDOW).astype(np.float32)
+        self._frames: list[tuple[Floats, Floats]] = []
+        self._count = 0
+        self._out: list[Singles] = []
+
+    def push(self, chunk: Singles) -> None:
+        """Hear more samples."""
+        from scipy.fft import rfft
+
+        x = np.concatenate([self._tail, chunk])
+        n = (len(x) - WINDOW) // HOP + 1
+        low, high = (int(f / RATE * WINDOW) for f in (_LOWEST, _HIGHEST))
+        for k in range(max(0, n)):
+            magnitude = np.abs(rfft(x[k * HOP : k * HOP + WINDOW] * self._window))[: high + 2].astype(np.float64)
+            self._step(*_peaks(magnitude, low))
+        self._tail = x[max(0, n) * HOP :]
+
+    def _step(self, at: Floats, loud: Floats) -> None:
+        if len(self._frames) == LAG:
+            before, was = self._frames.pop(0)
+            if len(before) > 1 and len(at):
+                i = np.clip(np.searchsorted(before, at), 1, len(before) - 1)
+                i = np.where(np.abs(before[i - 1] - at) < np.abs(before[i] - at), i - 1, i)
+                cents = 1200 * np.log2(at / before[i])
+                same = (np.abs(cents) < _MOST_CENTS) & (np.abs(np.log(loud / was[i])) < _KEPT)
+                t = (self._count - LAG / 2) * HOP / RATE
+                weight = np.minimum(1.0, at[same] / _SURE_BIN)
+                row = np.stack([np.full(int(same.sum()), t), cents[same], weight]).astype(np.float32)
+                self._out.append(row)
+        self._frames.append((at, loud))
+        self._count += 1
+
+    def finish(self) -> Steps:
+        """All steps."""
+        rows = np.concatenate(self._out, axis=1) if self._out else np.zeros((3, 0), np.float32)
+        return Steps(rows[0], rows[1], rows[2], self._count * HOP / RATE)
+
+
+def _peaks(magnitude: Floats, low: int) -> tuple[Floats, Floats]:
+    """Places in bins, and magnitudes, of the peaks that stand out of their surroundings."""
+    k = np.flatnonzero((magnitude[1:-1] > magnitude[:-2]) & (magnitude[1:-1] >= magnitude[2:])) + 1
+    around = np.convolve(magnitude, np.ones(41) / 41, "same")
+    k = k[(k > low) & (magnitude[k] > _PROMINENT * around[k]) & (magnitude[k] > 1e-3)]
+    before, here, after = (np.log(magnitude[k + d] + 1e-9) for d in (-1, 0, 1))
+    return k + 0.5 * (before - after) / (before - 2 * here + after), magnitude[k]
+
+
+def _gain(rate: float) -> float:
+    """What is left of a sway of 1 in the difference of two windowed frames."""
+    spread = WINDOW / RATE * 0.1414  # of a Hann window's square, in s
+    return float(2 * np.sin(np.pi * rate * LAG * HOP / RATE) * np.exp(-0.5 * (2 * np.pi * rate * spread) ** 2))
+
+
+def _wave(steps: Steps, rate: float, width: float, start: Floats) -> Floats:
+    """Cosine and sine of the steps at `rate` by a redescending estimate (Welsch weights), and their mean: (3,)."""
+    angle = 2 * np.pi * rate * steps.times.astype(np.float64)
+    design = np.stack([np.cos(angle), np.sin(angle), np.ones(len(angle))], axis=1)
+    found = start
+    for _ in range(5):
+        w = steps.weight * np.exp(-0.5 * ((steps.cents - design @ found) / width) ** 2)
+        found = np.linalg.solve(
+            (design * w[:, None]).T @ design + 1e-9 * np.eye(3), (design * w[:, None]).T @ steps.cents
+        )
+    return np.asarray(found)
+
+
+def spectrum(steps: Steps, rates: Floats) -> Floats:
+    """Strength of speed variation at each rate in Hz, in cents of the steps: (k,).
+
+    A least-squares periodogram (Lomb, 1976) of each instant's typical step.
+    """
+    frame = np.rint(steps.times * (RATE / HOP) * 2).astype(int)
+    used = np.flatnonzero(np.bincount(frame, minlength=1) > 2)
+    order = np.argsort(frame, kind="stable")
+    edges = np.searchsorted(frame[order], used), np.searchsorted(frame[order], used, "right")
+    typical = np.array(
+        [_typical(steps.cents[order[a:b]], steps.weight[order[a:b]]) for a, b in zip(*edges, strict=True)]
+    )
+    t = used * (HOP / RATE) / 2
+    if len(t) < 16:
+        return np.zeros(len(rates))
+    size = 1.48 * float(np.median(np.abs(typical))) + 1e-3
+    w = 1 / (1 + (typical / (2 * size)) ** 2)
+    y = w * (typical - np.average(typical, weights=w))
+    out = [np.hypot(y @ np.cos(2 * np.pi * f * t), y @ np.sin(2 * np.pi * f * t)) for f in rates]
+    return np.array(out) * 2 / w.sum()
+
+
+def _typical(x: Singles, w: Singles) -> float:
+    order = np.argsort(x)
+    total = np.cumsum(w[order])
+    middle = float(x[order][np.searchsorted(total, total[-1] / 2)])
+    near = w / (1 + ((x - middle) / 2) ** 2)
+    return float((near * x).sum() / max(float(near.sum()), 1e-9))
+
+
+def sway(steps: Steps) -> Sway | None:
+    """The wow of a turntable, where speed varies at a turning rate far more than at any other; else None."""
+    if steps.duration < _LEAST_SECONDS or len(steps.times) < 200:
+        return None
+    rates = np.arange(0.3, 1.8, 0.002)
+    strength = spectrum(steps, rates)
+    usual = float(np.median(strength))
+    best: Sway | None = None
+    for record, turn in TURNS.items():
+        near = np.flatnonzero(np.abs(rates - turn) < _NEAR)
+        top = int(near[strength[near].argmax()])
+        clear = float(strength[top] / max(usual, 1e-6))
+        if clear < _CLEAR or strength[top] < 0.999 * strength[max(0, top - 12) : top + 13].max():
+            continue
+        if best is None or clear > best.clear:
+            rate = _vertex(rates[top - 1 : top + 2], strength[top - 1 : top + 2])
+            found = np.zeros(3)
+            # from all that moves down to what moves together
+            for width in (3.0, 2.0, 1.5, 1.2, 1.0, 0.8, 0.6):
+                found = _wave(steps, rate, width, found)
+            best = Sway(record, rate, float(np.hypot(found[0], found[1])) / _gain(rate) * _CENT, clear)
+    return best
+
+
+def _vertex(x: Floats, y: Floats) -> float:
+    """Where the parabola through three points is highest."""
+    curve = y[0] - 2 * y[1] + y[2]
+    return float(x[1] + (x[1] - x[0]) * 0.5 * (y[0] - y[2]) / curve) if curve < 0 else float(x[1])

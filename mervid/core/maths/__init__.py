@@ -1,0 +1,1 @@
+"""Mathematics that knows nothing of music."""

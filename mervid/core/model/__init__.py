@@ -1,0 +1,1 @@
+"""The values a preparation is made of: grid, cues, form, tolerance, hints, and the preparation itself."""

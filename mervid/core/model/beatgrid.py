@@ -1,0 +1,218 @@
+"""The beatgrid: a map between time and beats that need not keep one tempo.
+
+A grid is a row of pins, each tying an instant to a beat number, and meter marks that say where bars begin. Between
+two pins the tempo is constant (a span); the first and the last span reach outward for ever. This is the tempo map of
+a Standard MIDI File (MIDI 1.0, RP-001) with its corners given by time instead of by tempo.
+
+Beat 0 is the first downbeat. Bars are counted 1, 2, 3 ... from it and -1, -2 ... before it: there is no bar 0.
+"""
+
+from __future__ import annotations
+
+import itertools
+from functools import cached_property
+
+import attrs
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ..arrays import Floats, Ints
+from ..errors import Refused
+
+LEAST_TEMPO, MOST_TEMPO = 10.0, 1000.0
+
+
+@attrs.frozen
+class Pin:
+    """An instant tied to a beat. `hand` pins were placed by a person and no computation moves them."""
+
+    time: float
+    beat: float
+    hand: bool = False
+
+
+@attrs.frozen
+class MeterMark:
+    """At `beat` a bar begins, with `beats_per_bar` from here on."""
+
+    beat: float = 0.0
+    beats_per_bar: int = 4
+
+
+def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
+    """Raise `Refused`, naming the offending pins, unless they make a strictly increasing grid."""
+    if len(pins) < 2:
+        raise Refused("A grid needs at least two pins.")
+    for p in pins:
+        if not (np.isfinite(p.time) and np.isfinite(p.beat)):
+            raise Refused(f"A pin needs a finite time and beat, not {p.time} s and beat {p.beat}.")
+    for a, b in itertools.pairwise(pins):
+        if not (b.time > a.time and b.beat > a.beat):
+            raise Refused(
+                f"The pin on beat {b.beat:g} at {b.time:.3f} s must lie after "
+                f"the pin on beat {a.beat:g} at {a.time:.3f} s."
+            )
+        tempo = 60 * (b.beat - a.beat) / (b.time - a.time)
+        if not LEAST_TEMPO <= tempo <= MOST_TEMPO:
+            raise Refused(
+                f"Between the pins on beats {a.beat:g} and {b.beat:g} the tempo would be {tempo:.4g} BPM "
+                f"({LEAST_TEMPO:.0f} to {MOST_TEMPO:.0f} is possible)."
+            )
+    if not meter:
+        raise Refused("A grid needs a meter mark.")
+    for m in meter:
+        if not 1 <= m.beats_per_bar <= 32 or m.beat != round(m.beat):
+            raise Refused(f"A meter mark needs a whole beat and 1 to 32 beats a bar, not {m}.")
+    for u, v in itertools.pairwise(meter):
+        if v.beat <= u.beat:
+            raise Refused(f"The meter mark on beat {v.beat:g} must lie after the one on beat {u.beat:g}.")
+
+
+def locate(at: Floats, size: Ints, beat: Floats) -> tuple[NDArray[np.intp], Ints, Floats]:
+    """Which meter mark governs each beat, whole bars since that mark, and beats since the bar's start.
+
+    Parameters
+    ----------
+    at, size : (marks,) the marks' beats and their beats a bar
+    """
+    k = np.clip(np.searchsorted(at, beat, "right") - 1, 0, None)
+    since = np.floor((beat - at[k]) / size[k]).astype(np.int64)
+    return k, since, beat - at[k] - since * size[k]
+
+
+@attrs.frozen
+class Grid:
+    """Pins and meter marks, in order.
+
+    Raises
+    ------
+    Refused
+        The pins aren't strictly increasing in time and in beats; the message names them.
+
+    Examples
+    --------
+    >>> grid = steady(tempo=120.0, first=0.5)
+    >>> float(grid.time_at(4)), float(grid.beat_at(2.5))
+    (2.5, 4.0)
+    >>> grid.name_at(-1.0), grid.name_at(5.0)
+    ('-1.4', '2.2')
+    """
+
+    pins: tuple[Pin, ...]
+    meter: tuple[MeterMark, ...] = (MeterMark(),)
+
+    def __attrs_post_init__(self) -> None:
+        validate(self.pins, self.meter)
+
+    @cached_property
+    def times(self) -> Floats:
+        """Pin times, (n,) s."""
+        return np.array([p.time for p in self.pins])
+
+    @cached_property
+    def beats(self) -> Floats:
+        """Pin beats, (n,)."""
+        return np.array([p.beat for p in self.pins])
+
+    def beat_at(self, time: ArrayLike) -> Floats:
+        """Beat number at each time in s; any shape, any finite time."""
+        return _piecewise(np.asarray(time, float), self.times, self.beats)
+
+    def time_at(self, beat: ArrayLike) -> Floats:
+        """Time in s of each beat number; the exact inverse of `beat_at`."""
+        return _piecewise(np.asarray(beat, float), self.beats, self.times)
+
+    def span_at(self, time: float) -> int:
+        """Index of the span that governs `time`: span i lies between pins i and i + 1."""
+        return int(np.clip(np.searchsorted(self.times, time, "right") - 1, 0, len(self.pins) - 2))
+
+    @cached_property
+    def tempi(self) -> Floats:
+        """Tempo of each span, (n - 1,) BPM."""
+        return 60 * np.diff(self.beats) / np.diff(self.times)
+
+    def tempo_at(self, time: float) -> float:
+        """Tempo in BPM of the span at `time`."""
+        return float(self.tempi[self.span_at(time)])
+
+    def tempo_overall(self) -> float:
+        """Mean tempo from the first to the last pin, BPM."""
+        return float(60 * (self.beats[-1] - self.beats[0]) / (self.times[-1] - self.times[0]))
+
+    @cached_property
+    def _bars(self) -> tuple[Floats, Ints, Ints]:
+        """For each meter mark: its beat, its beats a bar, and how many bars since beat 0 it begins with."""
+        at = np.array([m.beat for m in self.meter])
+        size = np.array([m.beats_per_bar for m in self.meter], np.int64)
+        count = np.concatenate([[0], np.cumsum(np.ceil(np.diff(at) / size[:-1]).astype(np.int64))])
+        k = max(0, int(np.searchsorted(at, 0.0, "right")) - 1)
+        return at, size, count - int(count[k] + np.floor((0.0 - at[k]) / size[k]))
+
+    def bar_index(self, beat: ArrayLike) -> tuple[Ints, Floats]:
+        """Which bar each beat lies in, counted from 0 at beat 0, and its distance from that bar's start in beats."""
+        b = np.asarray(beat, float)
+        at, size, count = self._bars
+        k, since, rest = locate(at, size, b)
+        return count[k] + since, rest
+
+    def bar_start(self, index: ArrayLike) -> Floats:
+        """Beat on which each bar begins, by the index that `bar_index` gives."""
+        i = np.asarray(index, np.int64)
+        at, size, count = self._bars
+        k = np.clip(np.searchsorted(count, i, "right") - 1, 0, None)
+        return at[k] + (i - count[k]) * size[k]
+
+    def bar_line_near(self, time: float) -> float:
+        """The beat of the bar line that lies nearest to `time`, s."""
+        index = int(self.bar_index(self.beat_at(time))[0])
+        here, after = (float(x) for x in self.bar_start([index, index + 1]))
+        return here if abs(float(self.time_at(here)) - time) <= abs(float(self.time_at(after)) - time) else after
+
+    def beats_per_bar(self, beat: float) -> int:
+        """Beats a bar that the meter mark governing `beat` says."""
+        at, size, _ = self._bars
+        return int(size[max(0, int(np.searchsorted(at, beat, "right")) - 1)])
+
+    def bars(self, start: float, stop: float) -> tuple[Ints, Floats]:
+        """Index and first beat of each bar that has a part in the times `start` to `stop`, s."""
+        (first, last), _ = self.bar_index(self.beat_at([start, stop]))
+        index = np.arange(first, last + 1)
+        return index, self.bar_start(index)
+
+    def name_at(self, beat: float) -> str:
+        """`bar.beat` as shown on screen: '12.3', and before beat 0 '-1.4'."""
+        # a beat that came back from a time may lie a rounding error before itself
+        index, within = self.bar_index(beat + 1e-6)
+        return f"{bar_name(int(index))}.{int(np.floor(within)) + 1}"
+
+    def positions(self, start: float, stop: float) -> tuple[Floats, Ints, Ints]:
+        """The whole beats from time `start` to `stop` inclusive.
+
+        Returns
+        -------
+        times (n,) s, beat numbers (n,), and position in the bar (n,), 1 on a downbeat.
+        """
+        lo, hi = self.beat_at([start - 1e-9, stop + 1e-9])
+        beats = np.arange(int(np.ceil(lo)), int(np.floor(hi)) + 1)
+        _, within = self.bar_index(beats)
+        return self.time_at(beats), beats, np.rint(within).astype(np.int64) + 1
+
+
+def _piecewise(x: Floats, knots: Floats, values: Floats) -> Floats:
+    i = np.clip(np.searchsorted(knots, x, "right") - 1, 0, len(knots) - 2)
+    slope = (values[i + 1] - values[i]) / (knots[i + 1] - knots[i])
+    # measured from the nearer knot, so that a knot maps to a knot exactly
+    near = np.where(x - knots[i] <= knots[i + 1] - x, i, i + 1)
+    return np.asarray(values[near] + (x - knots[near]) * slope)
+
+
+def bar_name(index: int) -> str:
+    """What bar `index` (0 at beat 0) is called: 1, 2, ... and -1, -2, ... before it."""
+    return str(index + 1 if index >= 0 else index)
+
+
+def steady(*, tempo: float, first: float, beats: int = 4, hand: bool = False) -> Grid:
+    """One span at `tempo` BPM whose beat 0 lies at `first` s."""
+    if not LEAST_TEMPO <= tempo <= MOST_TEMPO:
+        raise Refused(f"{tempo:g} BPM is no tempo ({LEAST_TEMPO:.0f} to {MOST_TEMPO:.0f} is possible).")
+    return Grid((Pin(first, 0.0, hand), Pin(first + 60.0 * beats / tempo, float(beats))))

@@ -1,0 +1,56 @@
+"""The value that a form is: a row of phrases on the beats of a grid."""
+
+from __future__ import annotations
+
+import itertools
+
+import attrs
+
+from ..errors import Refused
+
+OTHER = "other"
+PHRASE_ROLES = ("intro", "verse", "chorus", "break", "build", "drop", "outro", OTHER)
+
+
+@attrs.frozen
+class Phrase:
+    """From beat `start` until the next phrase begins.
+
+    Attributes
+    ----------
+    role : one of `PHRASE_ROLES`
+    letter : the same for phrases that sound alike
+    chance, reason : how likely the role is, 0 to 1, and why
+    hand : a person moved, made or named it
+    """
+
+    start: float
+    role: str = OTHER
+    letter: str = "A"
+    chance: float = 1.0
+    reason: str = ""
+    hand: bool = False
+
+
+def letter_number(letter: str) -> int:
+    """0 for A, 1 for B ... 26 for A2: so that what is alike looks alike."""
+    if not letter or not letter[0].isascii() or not letter[0].isalpha():
+        return 0
+    rest = letter[1:]
+    return ord(letter[0].upper()) - 65 + 26 * (int(rest) - 1 if rest.isdigit() and int(rest) > 0 else 0)
+
+
+@attrs.frozen
+class Form:
+    """Phrases in order, and the beat on which the last one ends."""
+
+    phrases: tuple[Phrase, ...]
+    end: float
+
+    def __attrs_post_init__(self) -> None:
+        starts = [q.start for q in self.phrases] + [self.end]
+        for a, b in itertools.pairwise(starts):
+            if not b > a:
+                raise Refused(f"A phrase can't begin on beat {b:g}, after the one on beat {a:g}.")
+        if not self.phrases:
+            raise Refused("A form needs a phrase.")

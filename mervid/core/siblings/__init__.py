@@ -1,0 +1,1 @@
+"""Two recordings of one song: how one lies in the other, and borrowing a grid."""

@@ -1,0 +1,1 @@
+"""From a file to samples, and what the samples themselves tell."""

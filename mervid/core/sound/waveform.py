@@ -1,0 +1,117 @@
+"""The waveform at any zoom: minima and maxima over ever longer stretches, made once while decoding."""
+
+from __future__ import annotations
+
+import io
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays import Samples, Singles
+from ..errors import FormatError
+from .decoding import mono
+
+BASE = 128
+
+
+@attrs.frozen(eq=False)
+class Waveform:
+    """Minimum and maximum of the mono mix over every `BASE` frames, (n, 2) int16 (32767 is full scale)."""
+
+    extremes: NDArray[np.int16]
+    rate: int
+    frames: int
+
+    @property
+    def duration(self) -> float:
+        """Length in s."""
+        return self.frames / self.rate
+
+    def to_bytes(self) -> bytes:
+        """The waveform as one compressed block (NumPy .npz)."""
+        out = io.BytesIO()
+        np.savez_compressed(out, extremes=self.extremes, facts=np.array([self.rate, self.frames]))
+        return out.getvalue()
+
+
+def from_bytes(blob: bytes) -> Waveform:
+    """Inverse of `Waveform.to_bytes`. Raises `FormatError` when the block is damaged."""
+    try:
+        with np.load(io.BytesIO(blob), allow_pickle=False) as z:
+            rate, frames = (int(v) for v in z["facts"])
+            return Waveform(z["extremes"], rate, frames)
+    except Exception as e:
+        raise FormatError(f"The stored waveform is damaged ({type(e).__name__}).") from None
+
+
+class WaveformMaker:
+    """Collects extremes from decoded blocks."""
+
+    def __init__(self, rate: int) -> None:
+        self._rate = rate
+        self._frames = 0
+        self._rest = np.zeros(0, np.float32)
+        self._parts: list[NDArray[np.int16]] = []
+
+    def push(self, block: Samples) -> None:
+        """Take (frames, channels) more."""
+        self._frames += len(block)
+        mixed = np.concatenate([self._rest, mono(block)])
+        whole = len(mixed) // BASE * BASE
+        self._add(mixed[:whole])
+        self._rest = mixed[whole:]
+
+    def _add(self, mixed: Samples) -> None:
+        cut = np.clip(mixed, -1, 1).reshape(-1, BASE)
+        self._parts.append((np.stack([cut.min(axis=1), cut.max(axis=1)], axis=1) * 32767).astype(np.int16))
+
+    def finish(self) -> Waveform:
+        """The waveform of all that was pushed."""
+        if len(self._rest):
+            self._add(np.concatenate([self._rest, np.zeros(-len(self._rest) % BASE, np.float32)]))
+        return Waveform(np.concatenate(self._parts), self._rate, self._frames)
+
+
+def columns(waveform: Waveform, start: float, stop: float, count: int) -> Singles:
+    """Minimum and maximum in each of `count` equal columns of the time from `start` to `stop` in s.
+
+    Returns
+    -------
+    (count, 2) float32 in [-1, 1]; zeros outside the recording.
+    """
+    edges = np.linspace(start, stop, count + 1) * waveform.rate / BASE
+    lo = np.floor(edges[:-1]).astype(int)
+    hi = np.maximum(lo + 1, np.ceil(edges[1:]).astype(int))
+    n = len(waveform.extremes)
+    out = np.zeros((count, 2), np.float32)
+    inside = (hi > 0) & (lo < n)
+    if not inside.any():
+        return out
+    a, b = np.clip(lo[inside], 0, n - 1), np.clip(hi[inside], 1, n)
+    pairs = np.stack([a, np.maximum(b, a + 1)], axis=1).ravel()
+    padded = np.concatenate([waveform.extremes, waveform.extremes[-1:]])
+    out[inside, 0] = np.minimum.reduceat(padded[:, 0], pairs)[::2] / 32767
+    out[inside, 1] = np.maximum.reduceat(padded[:, 1], pairs)[::2] / 32767
+    return out
+
+
+def exact_columns(samples: Samples, rate: int, start: float, stop: float, count: int) -> Singles:
+    """As `columns`, from the (frames, channels) samples themselves: for close looks at few of them."""
+    edges = np.linspace(start, stop, count + 1) * rate
+    first, last = int(np.floor(edges[0])), int(np.ceil(edges[-1])) + 1
+    a, b = max(0, first), min(len(samples), last)
+    out = np.zeros((count, 2), np.float32)
+    if b <= a:
+        return out
+    mixed = mono(np.asarray(samples[a:b]))
+    lo = np.floor(edges[:-1]).astype(int) - a
+    hi = np.maximum(lo + 1, np.ceil(edges[1:]).astype(int) - a)
+    inside = (hi > 0) & (lo < len(mixed))
+    i = np.clip(lo[inside], 0, len(mixed) - 1)
+    j = np.clip(hi[inside], 1, len(mixed))
+    pairs = np.stack([i, np.maximum(j, i + 1)], axis=1).ravel()
+    padded = np.append(mixed, mixed[-1:])
+    out[inside, 0] = np.minimum.reduceat(padded, pairs)[::2]
+    out[inside, 1] = np.maximum.reduceat(padded, pairs)[::2]
+    return out

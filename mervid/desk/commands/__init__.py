@@ -1,0 +1,1 @@
+"""What can be asked for, by key, menu or plain words."""

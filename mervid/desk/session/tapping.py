@@ -1,0 +1,166 @@
+"""Tapping along with the open track: the row of taps, what it says by now, and how late this hand and device are.
+
+No widgets here. A tap is placed where the sound is at that moment, less the delay that calibration found.
+"""
+
+from __future__ import annotations
+
+import time
+
+import attrs
+import numpy as np
+from PyQt6.QtCore import QObject, QSettings, pyqtSignal
+
+from ...core.edits import listening_edits
+from ...core.errors import Refused
+from ...core.guided import tap_reading
+from ...core.guided.tap_reading import Reading
+from ...core.model import preparation
+from ...core.model.beatgrid import Grid, Pin, steady
+from ...core.model.preparation import Preparation
+from ...core.playing import reference_beat
+from ...core.playing.mixing import Program
+from ..sound.player import Player
+from .open_track import Workbench
+
+CALIBRATION_BPM, CALIBRATION_S, CALIBRATION_TAPS = 100.0, 60.0, 20
+_LISTEN_FIRST = 3
+
+
+@attrs.frozen
+class Tap:
+    """A tap at `time` s of the recording; `down` on a downbeat."""
+
+    time: float
+    down: bool
+
+
+class Tapping(QObject):
+    """The row of taps; `changed` whenever there is something new to show."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, bench: Workbench, player: Player) -> None:
+        super().__init__()
+        self.bench, self.player = bench, player
+        self.taps: list[Tap] = []
+        self.reading: Reading | None = None
+        self.refusal = ""
+        self.struck_at = 0.0
+        self._held: tuple[Program, float] | None = None
+        self._clicks = steady(tempo=CALIBRATION_BPM, first=1.0, beats=64)
+
+    # taps
+
+    @property
+    def delay(self) -> float:
+        """How late this hand taps on this device, s; 0 before calibration."""
+        return float(QSettings().value("tap_delay", 0.0, float))
+
+    @property
+    def calibrated(self) -> bool:
+        """Whether the delay has been measured."""
+        return bool(QSettings().contains("tap_delay"))
+
+    def clear(self) -> None:
+        """Begin a new row."""
+        self.taps, self.reading, self.refusal = [], None, ""
+        self.changed.emit()
+
+    def tap(self, *, down: bool = False, ago: float = 0.0) -> None:
+        """A tap, struck `ago` s before now. While nothing plays, the first tap starts the music."""
+        if self.player.program is None:
+            return
+        self.struck_at = time.monotonic()
+        if not self.player.playing:
+            self.player.play()
+            self.changed.emit()
+            return
+        pace = 0.5 if self.player.program.half else 1.0
+        lag = ago + (0.0 if self.calibrating else self.delay)
+        at = self.player.now() - pace * lag
+        if self.taps and not 0 <= at - self.taps[-1].time <= tap_reading.LOST_S:
+            # elsewhere, or after a long rest: another row
+            self.taps = []
+        self.taps.append(Tap(at, down))
+        self._read()
+        self.changed.emit()
+
+    def _read(self) -> None:
+        self.reading, self.refusal = None, ""
+        times = np.array([t.time for t in self.taps])
+        if len(times) < tap_reading.LEAST:
+            return
+        try:
+            self.reading = tap_reading.read(times, np.array([t.down for t in self.taps]), bar=self._bar())
+        except Refused as e:
+            self.refusal = str(e)
+        if self.calibrating and len(self.taps) >= CALIBRATION_TAPS + _LISTEN_FIRST:
+            self._calibrated(times)
+
+    def _bar(self) -> int:
+        grid = self.bench.preparation.grid
+        return grid.beats_per_bar(float(grid.beat_at(self.taps[0].time))) if grid is not None and self.taps else 4
+
+    def use(self) -> bool:
+        """Hear the track along the taps; without an ear, lay one steady tempo through them."""
+        if self.reading is None or self.calibrating:
+            self.bench.said.emit(
+                "refused", self.refusal or f"Tap at least {tap_reading.LEAST} beats first (0, then Space)."
+            )
+            return False
+        evidence, found = self.bench.evidence, self.reading
+        if evidence is not None and evidence.strengths is not None:
+            return self.bench.apply(listening_edits.tap_along, evidence, found.beats, found.downs)
+        return self.bench.apply(_laid, found)
+
+    # calibration
+
+    @property
+    def calibrating(self) -> bool:
+        """Whether clicks sound to measure the hand's delay."""
+        return self._held is not None
+
+    def calibrate(self) -> None:
+        """Sound a click to tap along with; the track comes back afterwards."""
+        held = self.player.program
+        if self.calibrating or held is None:
+            return
+        self._held = (held, self.player.position)
+        silence = np.zeros((int(CALIBRATION_S * held.rate), 2), np.float32)
+        self.player.load(Program(silence, held.rate, self._clicks, reference_beat.CLICK))
+        self.clear()
+        self.player.play()
+
+    def _calibrated(self, times: np.ndarray) -> None:
+        beats = self._clicks.time_at(np.arange(-2, 120))
+        try:
+            delay, scatter = tap_reading.delay(times[_LISTEN_FIRST:], np.asarray(beats))
+        except Refused as e:
+            self.end_calibration()
+            self.bench.said.emit("refused", str(e))
+            return
+        QSettings().setValue("tap_delay", delay)
+        self.end_calibration()
+        self.bench.said.emit(
+            "done", f"You tap {delay * 1000:.0f} ms late here, within {scatter * 1000:.0f} ms: taken off from now on."
+        )
+
+    def end_calibration(self) -> None:
+        """Bring the track back."""
+        if self._held is None:
+            return
+        (held, at), self._held = self._held, None
+        self.player.load(held)
+        self.player.seek(at)
+        self.clear()
+
+
+@preparation.edit("Tap along")
+def _laid(p: Preparation, found: Reading) -> Preparation:
+    """One steady tempo as tapped; a bar begins on the first beat tapped as one."""
+    first = float(found.downs[0]) if len(found.downs) else float(found.beats[0])
+    last = float(found.beats[-1])
+    beats = max(1.0, round((last - first) * found.tempo / 60))
+    grid = Grid((Pin(first, 0.0, hand=True), Pin(first + beats * 60 / found.tempo, beats)))
+    return preparation.carried(p, grid)

@@ -1,0 +1,1 @@
+"""Sound out of the window: a player, its output, and the process that fills it."""

@@ -1,0 +1,1 @@
+"""Align: tempo, pins, downbeats, drift."""

@@ -1,0 +1,248 @@
+"""Pieces of the panel at the right of Align: headings, fit cards, tolerance sliders, the note, the list of cues."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtBoundSignal, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ....core.model.cue import Cue
+from ....core.model.preparation import Preparation
+from ...commands.table import keys_of
+from ...theme.figures import clock
+
+CUE = Qt.ItemDataRole.UserRole
+
+
+def heading(text: str) -> QLabel:
+    """A small caps-like heading."""
+    label = QLabel(text)
+    label.setObjectName("heading")
+    return label
+
+
+def asking(text: str, name: str, argument: object, tip: str, asked: pyqtBoundSignal) -> QPushButton:
+    """A button that asks for something; its tip tells the key."""
+    b = QPushButton(text)
+    b.setMinimumWidth(30)
+    key = keys_of(name, argument)
+    b.setToolTip(f"{tip} ({key})" if key else tip)
+    b.clicked.connect(lambda: asked.emit(name, argument))
+    return b
+
+
+def page_tabs(group: QButtonGroup, row: QHBoxLayout, pages: tuple[tuple[str, str], ...]) -> None:
+    """A tab for each page (name, tip) in `row`; the first is checked."""
+    for i, (text, tip) in enumerate(pages):
+        b = QPushButton(text)
+        b.setObjectName("page")
+        b.setCheckable(True)
+        b.setChecked(i == 0)
+        b.setToolTip(tip)
+        group.addButton(b, i)
+        row.addWidget(b)
+
+
+class Panel(QFrame):
+    """The panel at the right of a stage; it scrolls where the window is low."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("readings")
+        self.setFixedWidth(324)
+
+    def column(self, spacing: int) -> QVBoxLayout:
+        """The column that holds all of it."""
+        body = QWidget()
+        body.setObjectName("readingsBody")
+        scroll = QScrollArea()
+        scroll.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        column = QVBoxLayout(body)
+        column.setContentsMargins(14, 10, 16, 10)
+        column.setSpacing(spacing)
+        return column
+
+
+class FitCard(QPushButton):
+    """A way to fit the grid, with what it achieves; checked when the grid is just that."""
+
+    def __init__(self, title: str, key: str) -> None:
+        super().__init__()
+        self.title = title
+        self.setCheckable(True)
+        self.setToolTip(f"{title} ({key})")
+        self.setMinimumHeight(58)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.say("")
+
+    def say(self, text: str) -> None:
+        """Second and third line."""
+        self.setText(f"{self.title}\n{text}" if text else f"{self.title}\n…")
+        self.setAccessibleName(f"{self.title}. {text}")
+
+    def nextCheckState(self) -> None:
+        """The grid decides whether this is checked, not the click."""
+
+
+class ToleranceSlider(QWidget):
+    """A tolerance in whole ms: `moved` while it is dragged, `placed` when it is let go or changed by key."""
+
+    moved = pyqtSignal()
+    placed = pyqtSignal()
+
+    def __init__(self, name: str, words: str) -> None:
+        super().__init__()
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(2, 30)
+        self.slider.setPageStep(2)
+        self.slider.setAccessibleName(f"Tolerance {words}, ms")
+        self.slider.setToolTip(f"How far a beat may stray {words}: drag to see what following would need (A types)")
+        self.text = QLabel("")
+        self.text.setMinimumWidth(36)
+        self.value = 8.0
+        label = QLabel(name)
+        label.setObjectName("faint")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        for widget in (label, self.slider, self.text):
+            row.addWidget(widget)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(400)
+        self._rest.timeout.connect(self.placed)
+        self.slider.valueChanged.connect(self._changed)
+        self.slider.sliderReleased.connect(self.placed)
+
+    def show_value(self, value: float) -> None:
+        """Stand at a value without saying so; values beyond the slider are shown in figures."""
+        if not self.slider.isSliderDown():
+            self.slider.blockSignals(True)
+            self.slider.setValue(round(value))
+            self.slider.blockSignals(False)
+            self._rest.stop()
+            self.value = value
+            self.text.setText(f"{value:g} ms")
+
+    def _changed(self, value: int) -> None:
+        self.value = float(value)
+        self.text.setText(f"{value} ms")
+        self.moved.emit()
+        if not self.slider.isSliderDown():
+            # keys and wheel have no release: a short rest is one
+            self._rest.start()
+
+
+class Notes(QPlainTextEdit):
+    """A note; saved when the field is left."""
+
+    written = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Note")
+        self.setPlaceholderText("A note of your own: how it mixes, what to watch for")
+        self.setTabChangesFocus(True)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 66)
+
+    def show_text(self, text: str) -> None:
+        """Show what is saved, unless it is being written."""
+        if not self.hasFocus() and text != self.toPlainText():
+            self.setPlainText(text)
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and e.key() == Qt.Key.Key_Escape:
+            self.clearFocus()
+            return
+        super().keyPressEvent(e)
+
+    def focusOutEvent(self, e: QFocusEvent | None) -> None:
+        self.written.emit(self.toPlainText())
+        super().focusOutEvent(e)
+
+
+class Cues(QListWidget):
+    """The cues in order; Enter jumps, F2 renames, Delete deletes."""
+
+    jumped = pyqtSignal(str)
+    renamed = pyqtSignal(str, str)
+    deleted = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Cues")
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        self.setMinimumHeight(44)
+        self._filling = False
+        self._rows: list[tuple[Cue, str, float]] = []
+        self.itemClicked.connect(lambda item: self.jumped.emit(item.data(CUE)))
+        self.itemChanged.connect(self._changed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 66)
+
+    def fill(self, p: Preparation) -> None:
+        """Show the cues of a preparation."""
+        rows = []
+        for cue in p.cues:
+            at = cue.at(p.grid)
+            where = p.grid.name_at(float(p.grid.beat_at(at))) if p.grid and cue.beat is not None else "free"
+            rows.append((cue, where, at))
+        if rows == self._rows and all(self.item(i).text() == c.name for i, (c, _, _) in enumerate(rows)):  # type: ignore[union-attr]
+            return
+        self._rows = rows
+        self._filling = True
+        row = self.currentRow()
+        self.clear()
+        for cue, where, at in rows:
+            item = QListWidgetItem(cue.name)
+            item.setData(CUE, cue.id)
+            item.setToolTip(f"{where}, {clock(at, digits=3)}. Enter jumps, F2 renames, Del deletes.")
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+            self.addItem(item)
+            label = QLabel(f"{where}    {clock(at, digits=1)}")
+            label.setObjectName("faint")
+            label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            self.setItemWidget(item, label)
+        self.setCurrentRow(min(row, self.count() - 1))
+        self._filling = False
+
+    def _changed(self, item: QListWidgetItem) -> None:
+        if not self._filling:
+            self.renamed.emit(item.data(CUE), item.text())
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        item = self.currentItem()
+        if e is not None and item is not None and self.state() != QAbstractItemView.State.EditingState:
+            if e.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+                self.deleted.emit(item.data(CUE))
+                return
+            if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self.jumped.emit(item.data(CUE))
+                return
+        super().keyPressEvent(e)

@@ -1,0 +1,1 @@
+"""Phrase: the form of the track, cues and loops on it, recipes."""

@@ -1,0 +1,406 @@
+"""The panel at the right of Phrase: the line of words, the chosen phrase, the cues, and the recipe in hand."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ....core.cues import cue_edits
+from ....core.cues.recipes import Told
+from ....core.form import phrase_edits
+from ....core.model.cue import KINDS, Cue
+from ....core.model.form import PHRASE_ROLES, Form
+from ....core.model.preparation import Preparation
+from ...theme.figures import clock
+from ...theme.palette import ROLES
+from ...theme.style import Theme
+from ...views.base import small
+from ...widgets.parts import KeepKeys
+from ..align.pieces import Panel, asking, heading
+
+ID = Qt.ItemDataRole.UserRole
+ROLE = Qt.ItemDataRole.UserRole + 1
+COLUMNS = ("", "cue", "bar", "as", "loop")
+
+
+class _Badge(QStyledItemDelegate):
+    """Slot and letter of a cue on the hue of its role."""
+
+    def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        if p is None:
+            return
+        hue, letter = ROLES.get(index.data(ROLE), ROLES["own"])
+        r = QRectF(option.rect).adjusted(2, 3, -1, -3)
+        p.fillRect(r, QColor(hue))
+        p.setPen(QColor("#ffffff"))
+        p.setFont(small(8.5, bold=True))
+        p.drawText(r, Qt.AlignmentFlag.AlignCenter, f"{index.data() or ''}{letter}")
+
+
+class CueTable(QTableWidget):
+    """The cues in order of time; Enter goes there, F2 renames, Delete deletes."""
+
+    jumped = pyqtSignal(str)
+    chosen = pyqtSignal(str)
+    renamed = pyqtSignal(str, str)
+    deleted = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__(0, len(COLUMNS))
+        self.setObjectName("cues")
+        self.setAccessibleName("Cues")
+        self.setHorizontalHeaderLabels(COLUMNS)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        self.setShowGrid(False)
+        self.setMinimumHeight(110)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setTabKeyNavigation(False)
+        rows, columns = self.verticalHeader(), self.horizontalHeader()
+        if rows is not None and columns is not None:
+            rows.hide()
+            rows.setDefaultSectionSize(25)
+            columns.setHighlightSections(False)
+            columns.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+            self.setItemDelegateForColumn(0, _Badge(self))
+            for column, width in ((0, 30), (2, 46), (3, 62), (4, 44)):
+                self.setColumnWidth(column, width)
+        self._filling = False
+        self.itemSelectionChanged.connect(self._select)
+        self.itemChanged.connect(self._change)
+        self.cellDoubleClicked.connect(lambda row, column: column != 1 and self._emit(row, self.jumped))
+
+    def fill(self, p: Preparation, seams: dict[str, str], chosen: str) -> None:
+        """Show the cues of a preparation; `seams` has a word about each loop."""
+        self._filling = True
+        self.setRowCount(len(p.cues))
+        for row, c in enumerate(p.cues):
+            at = c.at(p.grid)
+            where = "free"
+            if p.grid is not None and c.beat is not None:
+                where = phrase_edits.place_of(p.grid, c.beat, p.origin)
+            slot = str(c.slot + 1) if c.slot is not None and c.is_hot else ""
+            loop = f"{c.bars} bars" if c.bars else ""
+            for column, text in enumerate((slot, c.name, where, c.kind, loop.replace(" bars", ""))):
+                item = QTableWidgetItem(text)
+                item.setData(ID, c.id)
+                flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+                item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if column == 1 else flags)
+                tip = f"{c.role}, {clock(at, digits=3)}"
+                item.setToolTip(f"{tip}. {loop}, {seams[c.id]}" if c.id in seams else tip)
+                if column == 0:
+                    item.setData(ROLE, c.role)
+                self.setItem(row, column, item)
+        at = next((i for i, c in enumerate(p.cues) if c.id == chosen), -1)
+        if at >= 0:
+            self.setCurrentCell(at, 1)
+        else:
+            self.clearSelection()
+            self.setCurrentItem(None)
+        self._filling = False
+
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        super().paintEvent(e)
+        port = self.viewport()
+        if not self.rowCount() and port is not None:
+            p = QPainter(port)
+            p.setPen(Theme.palette.color("faint"))
+            words = "No cues yet. 1 to 8 set one\nat the playhead, A applies the recipe."
+            p.drawText(port.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            p.end()
+
+    def _emit(self, row: int, signal: object) -> None:
+        item = self.item(row, 1)
+        if item is not None:
+            signal.emit(item.data(ID))  # type: ignore[attr-defined]
+
+    def _select(self) -> None:
+        if not self._filling and self.currentRow() >= 0:
+            self._emit(self.currentRow(), self.chosen)
+
+    def _change(self, item: QTableWidgetItem) -> None:
+        if not self._filling and item.column() == 1:
+            self.renamed.emit(item.data(ID), item.text())
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and self.currentRow() >= 0 and self.state() != QAbstractItemView.State.EditingState:
+            if e.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+                self._emit(self.currentRow(), self.deleted)
+                return
+            if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._emit(self.currentRow(), self.jumped)
+                return
+        super().keyPressEvent(e)
+
+
+class Arrowed(QComboBox):
+    """A choice with an arrow of the palette's ink; with the focus it has the keys that step through it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.installEventFilter(KeepKeys(self, {Qt.Key.Key_Up, Qt.Key.Key_Down}))
+
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        super().paintEvent(e)
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(Theme.palette.color("ink" if self.isEnabled() else "border"))
+        x, y = self.width() - 11.0, self.height() / 2 + 1
+        p.drawPolygon(QPolygonF([QPointF(x - 4, y - 3), QPointF(x + 4, y - 3), QPointF(x, y + 2)]))
+        p.end()
+
+
+class Choice(Arrowed):
+    """A choice that speaks only when a person chose."""
+
+    def __init__(self, name: str, texts: tuple[str, ...], tip: str) -> None:
+        super().__init__()
+        self.addItems(texts)
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def show_text(self, text: str) -> None:
+        """Stand at a text without saying so."""
+        self.blockSignals(True)
+        self.setCurrentIndex(self.findText(text))
+        self.blockSignals(False)
+
+
+class PhrasePanel(Panel):
+    """Emits `asked(name, argument)` for everything that can be pressed; the stage knows what it means."""
+
+    asked = pyqtSignal(str, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = self.column(5)
+        self._words(column)
+        self._phrase(column)
+        self._cues(column)
+        self._recipe(column)
+
+    def _button(self, text: str, name: str, argument: object, tip: str) -> QPushButton:
+        return asking(text, name, argument, tip, self.asked)
+
+    def _row(self, column: QVBoxLayout, *widgets: QWidget) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for w in widgets:
+            row.addWidget(w, 1 if isinstance(w, QLineEdit | QPushButton) else 0)
+        column.addLayout(row)
+
+    def _words(self, column: QVBoxLayout) -> None:
+        self.title = QLabel("")
+        self.title.setObjectName("title")
+        column.addWidget(self.title)
+        self.line = QLineEdit()
+        self.line.setAccessibleName("The track in one line")
+        self.line.setToolTip("The track in one line: made from its form, or your own words; empty it for that (E)")
+        self.line.editingFinished.connect(lambda: self.asked.emit("line-written", self.line.text()))
+        column.addWidget(self.line)
+        self.counting: dict[str, QPushButton] = {}
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        label = QLabel("Bars count")
+        label.setObjectName("faint")
+        row.addWidget(label)
+        row.addSpacing(8)
+        group = QButtonGroup(self)
+        for name, text, tip in (
+            ("start", "from bar 1", "Bars count 1, 2, 3 … from the first downbeat (O changes)"),
+            ("drop", "from the drop", "The lead-in counts −16 … −1, the drop is bar 1 (O changes)"),
+        ):
+            b = QPushButton(text)
+            b.setCheckable(True)
+            b.setToolTip(tip)
+            b.clicked.connect(lambda _=False, n=name: self.asked.emit("count", n))
+            group.addButton(b)
+            self.counting[name] = b
+            row.addWidget(b)
+        row.addStretch(1)
+        column.addLayout(row)
+
+    def _phrase(self, column: QVBoxLayout) -> None:
+        self.phrase_heading = heading("PHRASE")
+        column.addWidget(self.phrase_heading)
+        self.role = Choice("Role of the phrase", PHRASE_ROLES, "What this phrase is for (R steps through)")
+        self.role.textActivated.connect(lambda t: self.asked.emit("role", t))
+        self.letter = QLineEdit()
+        self.letter.setAccessibleName("Letter of the phrase")
+        self.letter.setToolTip("Phrases with the same letter are alike (L takes the next)")
+        self.letter.setMaximumWidth(44)
+        self.letter.returnPressed.connect(lambda: self.asked.emit("letter", self.letter.text()))
+        self._row(
+            column,
+            self.role,
+            self.letter,
+            self._button("−1 bar", "shift-start", -1, "Begin this phrase a bar earlier"),
+            self._button("+1 bar", "shift-start", 1, "Begin this phrase a bar later"),
+        )
+        self._row(
+            column,
+            self._button("Split here", "split-here", None, "A new phrase begins on the bar line at the playhead"),
+            self._button("Merge up", "merge", None, "Make this phrase part of the one before it"),
+            self._button("As heard", "as-heard", None, "Forget what hands did to the phrases"),
+        )
+        self.reason = QLabel("")
+        self.reason.setObjectName("faint")
+        self.reason.setWordWrap(True)
+        self.reason.setMinimumHeight(34)
+        self.reason.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addWidget(self.reason)
+
+    def _cues(self, column: QVBoxLayout) -> None:
+        self.cue_heading = heading("CUES")
+        column.addWidget(self.cue_heading)
+        head = QHBoxLayout()
+        head.setSpacing(4)
+        label = QLabel("At the")
+        label.setObjectName("faint")
+        head.addWidget(label)
+        self.snap = Choice("Where new cues snap to", cue_edits.SNAPS, "New and moved cues go to the nearest of these")
+        self.snap.textActivated.connect(lambda t: self.asked.emit("snap", t))
+        head.addWidget(self.snap)
+        head.addWidget(self._button("Hot", "cue", False, "Set a hot cue at the playhead"), 1)
+        head.addWidget(self._button("Standby", "standby", None, "Set a standby cue at the playhead"), 1)
+        column.addLayout(head)
+        self.cues = CueTable()
+        column.addWidget(self.cues, 1)
+        self.cue_role = Choice("Role of the cue", cue_edits.CUE_ROLES, "What the chosen cue is for")
+        self.kind = Choice("Kind of the cue", KINDS, "Hot: plays at once. Standby: a player jumps there and waits")
+        self.slot = Choice("Slot of the cue", tuple(f"slot {n + 1}" for n in range(cue_edits.SLOTS)), "Its slot")
+        self.loop = Choice(
+            "Loop at the cue",
+            tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS),
+            "Bars of the loop that begins here",
+        )
+        self.cue_role.textActivated.connect(lambda t: self.asked.emit("cue-role", t))
+        self.kind.textActivated.connect(lambda t: self.asked.emit("cue-kind", t))
+        self.slot.activated.connect(lambda n: self.asked.emit("cue-slot", n))
+        self.loop.activated.connect(lambda n: self.asked.emit("cue-loop", cue_edits.LOOPS[n]))
+        self.cue_controls = (self.cue_role, self.kind, self.slot, self.loop)
+        self.hear = self._button("Hear it", "hear-loop", None, "Go round the loop of the chosen cue")
+        for pair in ((self.cue_role, self.kind), (self.slot, self.loop, self.hear)):
+            row = QHBoxLayout()
+            row.setSpacing(4)
+            for widget in pair:
+                row.addWidget(widget, 1)
+            column.addLayout(row)
+        self.seam = QLabel("")
+        self.seam.setObjectName("faint")
+        column.addWidget(self.seam)
+
+    def _recipe(self, column: QVBoxLayout) -> None:
+        column.addWidget(heading("CUE RECIPE"))
+        self.unread = QLabel("")
+        self.unread.setObjectName("warn")
+        self.unread.setWordWrap(True)
+        column.addWidget(self.unread)
+        self.recipes = Choice("Recipe", (), "Rules that place cues by role")
+        self.recipes.activated.connect(lambda n: self.asked.emit("recipe", n))
+        self.recipes.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        column.addWidget(self.recipes)
+        self.all_button = self._button(
+            "To the chosen tracks", "apply-all", None, "Apply it to all tracks chosen at the left"
+        )
+        self._row(
+            column,
+            self._button("Apply", "apply", None, "Place its cues; what a hand set stays"),
+            self.all_button,
+        )
+        self.report = QLabel("")
+        self.report.setObjectName("faint")
+        self.report.setWordWrap(True)
+        column.addWidget(self.report)
+
+    # what is shown
+
+    def show_track(self, title: str, p: Preparation, form: Form | None) -> None:
+        """The track, its line, and how its bars are counted."""
+        self.title.setText(title)
+        if not self.line.hasFocus():
+            self.line.setText(phrase_edits.line_of(p, form))
+            self.line.setCursorPosition(0)
+        self.line.setPlaceholderText("No phrases yet")
+        self.counting["start"].setChecked(p.origin is None)
+        self.counting["drop"].setChecked(p.origin is not None)
+
+    def show_phrase(self, p: Preparation, form: Form | None, index: int) -> None:
+        """The chosen phrase."""
+        there = form is not None and p.grid is not None and index < len(form.phrases)
+        for w in (self.role, self.letter):
+            w.setEnabled(there)
+        if not there or form is None or p.grid is None:
+            self.phrase_heading.setText("PHRASE")
+            self.reason.setText("")
+            self.role.show_text("")
+            return
+        q = form.phrases[index]
+        length = phrase_edits.length_words(phrase_edits.bars_in(p.grid, form)[index])
+        at = phrase_edits.bar_of(p.grid, q.start, p.origin)
+        self.phrase_heading.setText(f"PHRASE {index + 1} OF {len(form.phrases)}    BAR {at}, {length} BARS")
+        self.role.show_text(q.role)
+        if not self.letter.hasFocus():
+            self.letter.setText(q.letter)
+        sure = q.role.capitalize() if q.hand else f"{q.role.capitalize()}, {q.chance:.0%}".replace("%", " %")
+        self.reason.setText(f"{sure}: {q.reason}." if q.reason else f"{sure}.")
+
+    def show_cues(self, p: Preparation, seams: dict[str, str], cue: Cue | None, snap: str) -> None:
+        """The cues and the chosen one."""
+        hot = sum(c.is_hot for c in p.cues)
+        self.cue_heading.setText(f"CUES   {hot} hot, {sum(c.is_standby for c in p.cues)} standby" if p.cues else "CUES")
+        self.cues.fill(p, seams, cue.id if cue is not None else "")
+        self.snap.show_text(snap)
+        for w in self.cue_controls:
+            w.setEnabled(cue is not None)
+        self.hear.setEnabled(cue is not None and bool(cue.bars))
+        self.seam.setText(seams.get(cue.id, "") if cue is not None else "")
+        if cue is None:
+            for w in self.cue_controls:
+                w.show_text("")
+            return
+        self.cue_role.show_text(cue.role)
+        self.kind.show_text(cue.kind)
+        self.slot.show_text(f"slot {cue.slot + 1}" if cue.slot is not None and cue.is_hot else "")
+        self.slot.setEnabled(cue.is_hot)
+        self.loop.show_text("no loop" if not cue.bars else f"loop {cue.bars}")
+
+    def show_recipes(self, names: list[str], at: int, told: Told | None, chosen: int, unread: list[str]) -> None:
+        """The recipes, the one in hand, what it would do, and why files among one's own are `unread`."""
+        self.recipes.blockSignals(True)
+        self.recipes.clear()
+        self.recipes.addItems(names if at >= 0 else [*names, "(changed, not saved)"])
+        self.recipes.setCurrentIndex(at if at >= 0 else len(names))
+        self.recipes.blockSignals(False)
+        self.all_button.setText(f"To {chosen} chosen tracks" if chosen > 1 else "To the chosen tracks")
+        more = f" (and {len(unread) - 1} more)" if len(unread) > 1 else ""
+        self.unread.setText(f"Left out: {unread[0]}{more}" if unread else "")
+        self.unread.setToolTip("\n".join(unread))
+        self.unread.setVisible(bool(unread))
+        if told is None:
+            self.report.setText("")
+            return
+        text = f"Places {told.placed} cue{'s' if told.placed != 1 else ''} here"
+        if told.problems:
+            text += f"; not placed: {'; '.join(told.problems[:2])}"
+            text += f" and {len(told.problems) - 2} more" if len(told.problems) > 2 else ""
+        self.report.setText(text + ".")

@@ -1,0 +1,40 @@
+"""Figures as the window says them: one way for each kind, everywhere."""
+
+from __future__ import annotations
+
+from ...core.fitting.drift import Summary
+from ...core.model.beatgrid import Grid
+
+
+def clock(seconds: float, *, digits: int = 0) -> str:
+    """Minutes and seconds: '3:07', or '3:07.250' with digits."""
+    seconds = max(0.0, seconds)
+    whole = round(seconds * 10**digits)
+    minutes, rest = divmod(whole, 60 * 10**digits)
+    if not digits:
+        return f"{minutes}:{rest:02d}"
+    s, part = divmod(rest, 10**digits)
+    return f"{minutes}:{s:02d}.{part:0{digits}d}"
+
+
+def ms(value: float | None) -> str:
+    """An error: '3.2 ms', '224 ms', '–' where nothing is heard."""
+    if value is None:
+        return "–"
+    return f"{value:.1f} ms" if value < 100 else f"{value:,.0f} ms".replace(",", " ")
+
+
+def share(value: float) -> str:
+    """A share in per cent; only what is whole is called 100 %."""
+    return f"{min(99.9, 100 * value):.1f} %" if 0.995 <= value < 1 else f"{value:.0%}".replace("%", " %")
+
+
+def tempo(grid: Grid) -> str:
+    """One tempo with three decimals, or the range of a variable grid."""
+    lo, hi = float(grid.tempi.min()), float(grid.tempi.max())
+    return f"{lo:.3f}" if hi - lo < 0.0005 else f"{lo:.1f}–{hi:.1f}"
+
+
+def achieves(summary: Summary | None) -> str:
+    """What a grid achieves, in one line: its worst error, and the share of beats within tolerance."""
+    return "" if summary is None else f"worst {ms(summary.worst)}, {share(summary.within)}"

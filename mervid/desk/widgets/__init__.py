@@ -1,0 +1,1 @@
+"""Parts of the window that belong to no one stage."""

@@ -1,0 +1,100 @@
+"""Choosing where tempi are expected: for the program, or for one track; presets by style, and one's own."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QMenu, QWidget
+
+from ...core.errors import Refused
+from ...core.model import tempo_range
+from ...core.model.tempo_range import PRESETS, TempoRange
+
+Chosen = Callable[[TempoRange | None], None]
+
+
+def own() -> list[TempoRange]:
+    """The ranges a person made, as they are kept in the settings; damaged ones are left out."""
+    try:
+        kept = json.loads(str(QSettings().value("own ranges", "[]")))
+        return [tempo_range.of(float(low), float(high), str(name)) for name, low, high in kept]
+    except (ValueError, TypeError, Refused):
+        return []
+
+
+def keep(added: TempoRange) -> None:
+    """Keep one more range; one of the same name is replaced."""
+    rest = [r for r in own() if r.name != added.name]
+    QSettings().setValue("own ranges", json.dumps([(r.name, r.low, r.high) for r in (*rest, added)]))
+
+
+def chosen() -> TempoRange | None:
+    """The program's range, as it was left."""
+    try:
+        kept = json.loads(str(QSettings().value("tempo range", "null")))
+        return None if kept is None else tempo_range.of(float(kept[1]), float(kept[2]), str(kept[0]))
+    except (ValueError, TypeError, IndexError, Refused):
+        return None
+
+
+def choose(wanted: TempoRange | None) -> None:
+    """Remember the program's range."""
+    kept = None if wanted is None else (wanted.name, wanted.low, wanted.high)
+    QSettings().setValue("tempo range", json.dumps(kept))
+
+
+def fill(menu: QMenu, now: TempoRange | None, none: str, parent: QWidget, take: Chosen) -> None:
+    """Offer no range, the presets, one's own and a new one.
+
+    Parameters
+    ----------
+    none : what no range is called here
+    """
+    menu.clear()
+    for wanted in (None, *PRESETS, *own()):
+        text = none if wanted is None else f"{wanted.name}   {wanted.low:g}–{wanted.high:g}"
+        act = menu.addAction(text, lambda w=wanted: take(w))
+        if act is not None:
+            act.setCheckable(True)
+            act.setChecked(wanted == now)
+    menu.addSeparator()
+    menu.addAction("Another…", lambda: RangeDialog(parent, take).open())
+
+
+class RangeDialog(QDialog):
+    """A name and two tempi; refused with a word about what is wrong."""
+
+    def __init__(self, parent: QWidget, take: Chosen) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Tempo range")
+        self._take = take
+        self.name, self.low, self.high = QLineEdit("my style"), QLineEdit(), QLineEdit()
+        self.problem = QLabel("")
+        self.problem.setObjectName("warn")
+        self.problem.setWordWrap(True)
+        form = QFormLayout(self)
+        form.setContentsMargins(18, 16, 18, 14)
+        for text, field in (("Name", self.name), ("From, BPM", self.low), ("To, BPM", self.high)):
+            field.setAccessibleName(text)
+            form.addRow(text, field)
+        form.addRow(self.problem)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self._done)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def _done(self) -> None:
+        try:
+            low, high = (float(f.text().replace(",", ".")) for f in (self.low, self.high))
+            wanted = tempo_range.of(low, high, self.name.text().strip() or "my style")
+        except ValueError:
+            self.problem.setText("Type both tempi as numbers, such as 90 and 130.")
+            return
+        except Refused as e:
+            self.problem.setText(str(e))
+            return
+        keep(wanted)
+        self.accept()
+        self._take(wanted)

@@ -1,0 +1,262 @@
+"""The transport along the bottom: play, where we are, the tempo here, reference beat, loop, speed, and the output."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
+
+from ...core.form import phrase_edits
+from ...core.model.form import Form
+from ...core.model.preparation import Preparation
+from ...core.playing import reference_beat
+from ...core.playing.mixing import Program
+from ..theme.figures import clock
+from ..theme.style import Theme, icon
+
+LOOPS = (1, 2, 4, 8, 16)
+
+
+class Transport(QFrame):
+    """Shows position and output; says what is asked for."""
+
+    play_pressed = pyqtSignal()
+    sound_changed = pyqtSignal()
+    loop_pressed = pyqtSignal()
+    length_chosen = pyqtSignal(int)
+    half_pressed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("transport")
+        self.pattern = reference_beat.CLICK
+        self.halves = False
+        self.loop_bars = 4
+        self.play = QPushButton()
+        self.play.setAccessibleName("Play or pause")
+        self.play.setToolTip("Play or pause (Space)")
+        self.play.setIconSize(QSize(22, 22))
+        self.play.setFixedSize(48, 40)
+        self.play.clicked.connect(self.play_pressed)
+        self.place = self._figure("–", 62, "Bar and beat")
+        self.time = self._figure("0:00.000", 100, "Where the playhead is")
+        self.tempo = self._figure("–", 72, "Tempo of the grid at the playhead")
+        self.to_phrase = self._figure("–", 56, "Bars and beats until the next phrase begins, counting down")
+        self.to_cue = self._figure("–", 56, "Bars and beats until the next cue, counting down")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 14, 6)
+        row.setSpacing(8)
+        row.addWidget(self.play)
+        for name, label in (
+            ("BAR.BEAT", self.place),
+            ("TIME", self.time),
+            ("TEMPO HERE", self.tempo),
+            ("TO PHRASE", self.to_phrase),
+            ("TO CUE", self.to_cue),
+        ):
+            row.addLayout(_named(name, label))
+        row.addLayout(self._reference())
+        row.addLayout(self._rounds())
+        row.addStretch(1)
+        self.hover = QLabel("")
+        self.hover.setObjectName("faint")
+        self.hover.setMinimumWidth(1)
+        self.output = QToolButton()
+        self.output.setObjectName("plain")
+        self.output.setToolTip("Where the sound goes: choose an output")
+        self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.output_menu = QMenu(self.output)
+        self.output.setMenu(self.output_menu)
+        side = QVBoxLayout()
+        side.setSpacing(0)
+        self.hover.setAlignment(Qt.AlignmentFlag.AlignRight)
+        side.addWidget(self.hover)
+        side.addWidget(self.output, 0, Qt.AlignmentFlag.AlignRight)
+        row.addLayout(side)
+        self.name_pattern()
+        self.show_program(None)
+        self.show_output("")
+        self.dress(False)
+
+    @staticmethod
+    def _figure(text: str, width: int, tip: str) -> QLabel:
+        label = QLabel(text)
+        label.setObjectName("figure")
+        label.setMinimumWidth(width)
+        label.setToolTip(tip)
+        return label
+
+    def _reference(self) -> QVBoxLayout:
+        """Reference beat: on or off, which, how it stands to the track, and one ear each."""
+        self.click = QPushButton(" Beat")
+        self.click.setCheckable(True)
+        self.click.setAccessibleName("Reference beat")
+        self.click.setToolTip("Reference beat along the grid, on or off (K)")
+        self.choice = QToolButton()
+        self.choice.setObjectName("plain")
+        self.choice.setToolTip("Which reference beat (Shift+K changes)")
+        self.choice.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.choice)
+        for name in reference_beat.PATTERNS:
+            menu.addAction(name.capitalize(), lambda n=name: self.use_pattern(n))
+        menu.addSeparator()
+        self.halves_action = menu.addAction("Half-beats, too\tAlt+K", self.toggle_halves)
+        assert self.halves_action is not None
+        self.halves_action.setCheckable(True)
+        self.choice.setMenu(menu)
+        self.balance = QSlider(Qt.Orientation.Horizontal)
+        self.balance.setRange(-100, 100)
+        self.balance.setValue(0)
+        self.balance.setFixedWidth(84)
+        self.balance.setAccessibleName("Balance between track and reference beat")
+        self.balance.setToolTip("Balance: the track alone at the left, the reference beat alone at the right")
+        self.split = QPushButton("Split")
+        self.split.setCheckable(True)
+        self.split.setToolTip("Track in the left ear, reference beat in the right: a flam is heard best so (Ctrl+K)")
+        self.click.toggled.connect(self._sound)
+        self.balance.valueChanged.connect(self._sound)
+        self.split.toggled.connect(self._sound)
+        column, head, row = QVBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        column.setSpacing(1)
+        head.setSpacing(5)
+        row.setSpacing(5)
+        for widget in (self.click, self.choice):
+            head.addWidget(widget)
+        head.addStretch(1)
+        for name, widget in (("track", self.balance), ("beat", None)):
+            label = QLabel(name)
+            label.setObjectName("faint")
+            row.addWidget(label)
+            if widget is not None:
+                row.addWidget(widget)
+        row.addWidget(self.split)
+        row.addStretch(1)
+        column.addLayout(head)
+        column.addLayout(row)
+        return column
+
+    def _rounds(self) -> QVBoxLayout:
+        """Loop and half speed."""
+        self.loop = QPushButton("Loop")
+        self.loop.setCheckable(True)
+        self.loop.setToolTip("Go round from the bar at the playhead, or round the chosen part; seamless (Ctrl+J)")
+        self.loop.clicked.connect(self.loop_pressed)
+        self.length = QToolButton()
+        self.length.setObjectName("plain")
+        self.length.setToolTip("How long the loop is (Alt+Up and Alt+Down)")
+        self.length.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.length)
+        for n in LOOPS:
+            menu.addAction(_bars(n), lambda n=n: self.length_chosen.emit(n))
+        self.length.setMenu(menu)
+        self.half = QPushButton("Half speed")
+        self.half.setCheckable(True)
+        self.half.setToolTip("Half speed, an octave lower: a flam lasts twice as long (Alt+H)")
+        self.half.clicked.connect(self.half_pressed)
+        column, head = QVBoxLayout(), QHBoxLayout()
+        column.setSpacing(1)
+        head.setSpacing(5)
+        head.addWidget(self.loop)
+        head.addWidget(self.length)
+        column.addLayout(head)
+        column.addWidget(self.half, 0, Qt.AlignmentFlag.AlignLeft)
+        return column
+
+    # reference beat
+
+    def sound(self) -> dict[str, object]:
+        """What the reference beat is set to, as fields of a `Program`."""
+        return {
+            "beat": self.pattern if self.click.isChecked() else reference_beat.OFF,
+            "halves": self.halves,
+            "balance": self.balance.value() / 100,
+            "split": self.split.isChecked(),
+        }
+
+    def use_pattern(self, name: str) -> None:
+        """Choose a reference beat, and hear it."""
+        self.pattern = name
+        self.name_pattern()
+        if self.click.isChecked():
+            self._sound()
+        else:
+            self.click.setChecked(True)
+
+    def next_pattern(self) -> None:
+        """The reference beat after this one."""
+        at = reference_beat.PATTERNS.index(self.pattern)
+        self.use_pattern(reference_beat.PATTERNS[(at + 1) % len(reference_beat.PATTERNS)])
+
+    def toggle_halves(self) -> None:
+        """Half-beats on or off."""
+        self.halves = not self.halves
+        self.name_pattern()
+        self._sound()
+
+    def name_pattern(self) -> None:
+        """Say which reference beat is chosen."""
+        self.choice.setText(f"{self.pattern.capitalize()}{' + ½' if self.halves else ''} ▾")
+        if self.halves_action is not None:
+            self.halves_action.setChecked(self.halves)
+
+    def _sound(self, *_: object) -> None:
+        self._dress_click()
+        self.sound_changed.emit()
+
+    # what is shown
+
+    def dress(self, playing: bool) -> None:
+        """Draw the icons in the palette's ink."""
+        self.play.setIcon(icon("pause" if playing else "play", Theme.palette.ink, 22))
+        self._dress_click()
+
+    def _dress_click(self) -> None:
+        checked = self.click.isChecked()
+        self.click.setIcon(icon("click", Theme.palette.paper if checked else Theme.palette.ink, 16))
+
+    def show_program(self, program: Program | None) -> None:
+        """Loop and speed as they are."""
+        self.loop.setChecked(program is not None and program.loop is not None)
+        self.half.setChecked(program is not None and program.half)
+        text = _bars(self.loop_bars)
+        if program is not None and program.loop is not None and program.grid is not None:
+            beat, end = (float(b) for b in program.grid.beat_at(program.loop))
+            bars = (end - beat) / program.grid.beats_per_bar(beat + 0.01)
+            text = _bars(round(bars)) if abs(bars - round(bars)) < 0.02 else f"{end - beat:.0f} beats"
+        self.length.setText(f"{text} ▾")
+
+    def show_output(self, name: str) -> None:
+        """Say where the sound goes."""
+        text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 150)
+        self.output.setText(f"{text} ▾")
+        self.output.setAccessibleName(f"Output: {name}")
+        self.output.setToolTip(f"{name}. Choose where the sound goes")
+
+    def show_position(self, position: float, p: Preparation, form: Form | None) -> None:
+        """Bar.beat, time and tempo at the playhead; bars and beats until the next phrase and the next cue."""
+        self.time.setText(clock(position, digits=3))
+        grid = p.grid
+        if grid is None:
+            for label in (self.place, self.tempo, self.to_phrase, self.to_cue):
+                label.setText("–")
+            return
+        beat = float(grid.beat_at(position))
+        self.place.setText(phrase_edits.place_of(grid, beat, p.origin))
+        self.tempo.setText(f"{grid.tempo_at(position):.2f}")
+        goal = phrase_edits.next_start(form, beat) if form is not None else None
+        self.to_phrase.setText(phrase_edits.until(grid, beat, goal) if goal is not None else "–")
+        ahead = [b for b in (float(grid.beat_at(c.at(grid))) for c in p.cues) if b > beat + 1e-6]
+        self.to_cue.setText(phrase_edits.until(grid, beat, min(ahead)) if ahead else "–")
+
+
+def _bars(n: int) -> str:
+    return f"{n} bar{'s' if n > 1 else ''}"
+
+
+def _named(name: str, label: QLabel) -> QVBoxLayout:
+    head = QLabel(name)
+    head.setObjectName("heading")
+    column = QVBoxLayout()
+    column.setSpacing(0)
+    column.addWidget(head)
+    column.addWidget(label)
+    return column

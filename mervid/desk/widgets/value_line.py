@@ -1,0 +1,102 @@
+"""A line to type values in: it opens over the fold, says what is wanted, and says what is wrong with what was typed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import attrs
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton
+
+from ...core.errors import Refused
+from .parts import KeepKeys
+
+
+@attrs.frozen
+class Field:
+    """One value: its name, the text that stands there first, and the reader that understands what is typed."""
+
+    name: str
+    text: str
+    read: Callable[[str], Any]
+
+
+class ValueLine(QFrame):
+    """Hidden until `ask` is called; Enter takes the values, Escape lets go."""
+
+    refused = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("form")
+        self.fields: tuple[Field, ...] = ()
+        self.edits: list[QLineEdit] = []
+        self._take: Callable[..., object] = lambda: None
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(12, 4, 12, 4)
+        self.row.setSpacing(8)
+        self.hide()
+
+    def ask(self, title: str, fields: tuple[Field, ...], take: Callable[..., object]) -> None:
+        """Ask for values and give them to `take`, which returns False to keep the line open."""
+        self._clear()
+        self.fields, self._take = fields, take
+        label = QLabel(title)
+        label.setObjectName("opinion")
+        self.row.addWidget(label)
+        for field in fields:
+            name = QLabel(field.name)
+            name.setObjectName("faint")
+            edit = QLineEdit(field.text)
+            edit.setAccessibleName(f"{title}: {field.name}")
+            edit.setMaximumWidth(96)
+            edit.returnPressed.connect(self.take)
+            edit.installEventFilter(KeepKeys(edit, {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}))
+            self.row.addWidget(name)
+            self.row.addWidget(edit)
+            self.edits.append(edit)
+        for text, tip, act in (("Do it", "Enter", self.take), ("Leave it", "Esc", self.close_form)):
+            b = QPushButton(text)
+            b.setToolTip(tip)
+            b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            b.clicked.connect(act)
+            self.row.addWidget(b)
+        self.row.addStretch(1)
+        self.show()
+        if self.edits:
+            self.edits[0].setFocus()
+            self.edits[0].selectAll()
+
+    def take(self) -> None:
+        """Read all values; the first that is wrong is said, and stays to be mended."""
+        values = []
+        for field, edit in zip(self.fields, self.edits, strict=True):
+            try:
+                values.append(field.read(edit.text()))
+            except Refused as e:
+                self.refused.emit(str(e))
+                edit.setFocus()
+                edit.selectAll()
+                return
+        if self._take(*values) is not False:
+            self.close_form()
+
+    def close_form(self) -> None:
+        """Put the line away."""
+        self.hide()
+        self._clear()
+
+    def _clear(self) -> None:
+        while (item := self.row.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.edits = []
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is not None and e.key() == Qt.Key.Key_Escape:
+            self.close_form()
+            return
+        super().keyPressEvent(e)
