@@ -81,7 +81,7 @@ def frames_and_stalls(home: Path) -> None:
     from mervid.desk.app import make_window
     from mervid.desk.session.open_track import Workbench
     from mervid.desk.sound.output import SilentClock
-from mervid.desk.sound.player import Player
+    from mervid.desk.sound.player import Player
     from mervid.store.library import Library
 
     app = QApplication(["mervid-bench"])

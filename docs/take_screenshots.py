@@ -60,7 +60,7 @@ def main() -> int:
     from mervid.desk import app as desk
     from mervid.desk.session.open_track import Workbench
     from mervid.desk.sound.output import SilentClock
-from mervid.desk.sound.player import Player
+    from mervid.desk.sound.player import Player
     from mervid.desk.widgets.borrow_dialog import BorrowDialog
     from mervid.store.library import Library
 

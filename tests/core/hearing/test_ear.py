@@ -99,7 +99,8 @@ def test_unreadable_weights_are_named_and_the_simple_features_serve(tmp_path: Pa
 
 def test_the_same_with_one_thread_and_with_two(tmp_path: Path) -> None:
     code = (
-        "import sys, numpy as np; from tests.conftest import band, RATE; from mervid.core.hearing import features, beat_tracking;"
+        "import sys, numpy as np; from tests.conftest import band, RATE;"
+        "from mervid.core.hearing import features, beat_tracking;"
         "h = beat_tracking.track(features.listen(band(20.0, 101.0), RATE));"
         "sys.stdout.write(repr((h.times.tolist(), h.numbers.tolist(), h.confidence.tolist())))"
     )
