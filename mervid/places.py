@@ -31,6 +31,16 @@ def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("mervid", appauthor=False))
 
 
+def state_folder() -> Path:
+    """The log: under $MERVID_DATA, or the platform's place for what programs note about themselves."""
+    own = os.environ.get("MERVID_DATA")
+    if own:
+        return Path(own) / "state"
+    import platformdirs
+
+    return Path(platformdirs.user_state_dir("mervid", appauthor=False))
+
+
 def demo_folder() -> Path:
     """The demo set that ships with the program."""
     return Path(__file__).parent / "demo" / "tracks"

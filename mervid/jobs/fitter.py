@@ -6,9 +6,8 @@ some tenths of a second of Python, too much for the window's thread.
 
 from __future__ import annotations
 
-import multiprocessing
+import logging
 from collections import deque
-from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import attrs
 
@@ -22,7 +21,9 @@ from ..core.fitting.drift import Summary
 from ..core.hearing.heard import Heard
 from ..core.model import preparation
 from ..core.model.preparation import Preparation
+from .lifeline import OneProcess
 
+log = logging.getLogger(__name__)
 STEADY, FOLLOW = "steady", "follow"
 
 
@@ -56,40 +57,33 @@ class Fitter:
     """Asks for offers and reports and collects them; only the newest question counts."""
 
     def __init__(self) -> None:
-        # a thread starts the process and waits for it, so that no caller does
-        self._hand = ThreadPoolExecutor(1, thread_name_prefix="fitter")
-        self._executor: ProcessPoolExecutor | None = None
+        self._process = OneProcess("fitter")
         self._newest = 0
         self._answers: deque[tuple[int, object, dict[str, Offer] | Report]] = deque()
 
     def ask(self, key: object, question: Question, *, reports: bool = True) -> None:
         """Start computing; `key` comes back with the answers: the offers, then the report unless that isn't wanted."""
         self._newest += 1
-        self._hand.submit(self._compute, self._newest, key, question, reports)
-
-    def _process(self) -> ProcessPoolExecutor:
-        if self._executor is None:
-            self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
-        return self._executor
+        self._process.later(self._compute, self._newest, key, question, reports)
 
     def _compute(self, number: int, key: object, question: Question, reports: bool) -> None:
         if number != self._newest:
             return
         followed = None
         try:
-            answer = self._process().submit(_offers, question).result()
+            answer = self._process.call(_offers, question)
             followed = answer[FOLLOW].preparation
         except Exception as e:
-            self._executor = None
+            log.exception("A fit failed.")
             refusal = Offer(None, None, f"This fit failed ({type(e).__name__}). Try again.")
             answer = {STEADY: refusal, FOLLOW: refusal}
         self._answers.append((number, key, answer))
         if number != self._newest or not reports:
             return
         try:
-            told = self._process().submit(report, question, followed).result()
+            told = self._process.call(report, question, followed)
         except Exception as e:
-            self._executor = None
+            log.exception("Findings failed.")
             told = Report((Finding("failed", f"The findings failed ({type(e).__name__}). Change something to retry."),))
         self._answers.append((number, key, told))
 
@@ -105,10 +99,4 @@ class Fitter:
     def close(self) -> None:
         """End the process."""
         self._newest += 1
-        executor = self._executor
-        if executor is not None:
-            for p in list((executor._processes or {}).values()):
-                p.terminate()
-        self._hand.shutdown(wait=True, cancel_futures=True)
-        if self._executor is not None:
-            self._executor.shutdown(wait=False, cancel_futures=True)
+        self._process.close()

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import multiprocessing
+import logging
 from collections import deque
-from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 from pathlib import Path
 
 import attrs
@@ -14,7 +13,11 @@ from ..core.errors import MervidError
 from ..core.siblings import recording_match
 from ..core.siblings.recording_match import Match
 from ..core.sound import decoding
+from ..core.sound.decoding import floats
 from . import pcm
+from .lifeline import OneProcess
+
+log = logging.getLogger(__name__)
 
 
 @attrs.frozen
@@ -29,10 +32,9 @@ class Source:
 
 
 def _mono(source: Source) -> Samples:
-    count = pcm.channels(source.cache, source.identity, source.frames)
-    samples = pcm.load(source.cache, source.identity, count, source.frames) if count else None
+    samples = pcm.load(source.cache, source.identity, source.frames)
     if samples is not None:
-        return recording_match.mono(samples, source.rate)
+        return recording_match.mono(floats(samples), source.rate)
     read, facts = decoding.read(source.path)
     return recording_match.mono(read, facts.rate)
 
@@ -49,26 +51,22 @@ class Matcher:
     """Asks for matches and collects them; only the newest question counts."""
 
     def __init__(self) -> None:
-        # a thread starts the process and waits for it, so that no caller does
-        self._hand = ThreadPoolExecutor(1, thread_name_prefix="matcher")
-        self._executor: ProcessPoolExecutor | None = None
+        self._process = OneProcess("matcher")
         self._newest = 0
         self._answers: deque[tuple[int, object, Match | str]] = deque()
 
     def ask(self, key: object, mine: Source, full: Source) -> None:
         """Start comparing; `key` comes back with the answer."""
         self._newest += 1
-        self._hand.submit(self._compute, self._newest, key, mine, full)
+        self._process.later(self._compute, self._newest, key, mine, full)
 
     def _compute(self, number: int, key: object, mine: Source, full: Source) -> None:
         if number != self._newest:
             return
         try:
-            if self._executor is None:
-                self._executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
-            answer = self._executor.submit(match, mine, full).result()
+            answer = self._process.call(match, mine, full)
         except Exception as e:
-            self._executor = None
+            log.exception("A comparison failed.")
             answer = f"The comparison failed ({type(e).__name__}). Try again."
         self._answers.append((number, key, answer))
 
@@ -88,8 +86,4 @@ class Matcher:
     def close(self) -> None:
         """End the process."""
         self._newest += 1
-        executor = self._executor
-        if executor is not None:
-            for p in list((executor._processes or {}).values()):
-                p.terminate()
-        self._hand.shutdown(wait=True, cancel_futures=True)
+        self._process.close()

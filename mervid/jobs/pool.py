@@ -1,14 +1,19 @@
-"""Jobs on two worker processes: start, follow, cancel.
+"""Jobs on worker processes: start, follow, cancel.
 
 Workers are spawned, not forked (a fork would copy the window's threads and sockets), and start only when there is work.
+A worker is handed one job at a time, so that what a person opens can go before thousands that wait.
 The owner calls `poll` now and then; nothing here waits.
 """
 
 from __future__ import annotations
 
+import heapq
+import itertools
+import logging
 import multiprocessing
 import os
 import queue as queues
+from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
@@ -19,9 +24,14 @@ import attrs
 from ..core.model.tempo_range import TempoRange
 from . import pcm, worker
 
-WORKERS = 2
-_SLOTS = 4096
+log = logging.getLogger(__name__)
 _BROKEN = "The worker process died while hearing this (out of memory?). Analyse it again to retry."
+ENDS = {"done", "failed", "cancelled"}
+
+
+def workers_here() -> int:
+    """As many workers as there are cores for this program, less one that stays with the window."""
+    return max(1, len(os.sched_getaffinity(0)) - 1)
 
 
 @attrs.frozen
@@ -33,35 +43,48 @@ class Message:
     payload: Any
 
 
+@attrs.frozen(order=True)
+class _Waiting:
+    """A job in the queue: those that are urgent first, then in the order they came."""
+
+    later: bool
+    number: int
+    job: int = attrs.field(order=False)
+    call: tuple[Any, ...] = attrs.field(order=False)
+
+
 class Pool:
-    """Runs analysis jobs, each named by a number the caller chose (the track's id).
+    """Runs jobs, each named by a number the caller chose (the track's id).
 
     Starting processes can take some tenths of a second: a thread of its own does it, so that no caller waits.
+
+    Parameters
+    ----------
+    workers : how many jobs run at once
     """
 
-    def __init__(self, cache: Path, *, workers: int = WORKERS) -> None:
+    def __init__(self, cache: Path, *, workers: int | None = None) -> None:
         self._cache = cache
-        self._workers = workers
+        self._workers = workers or workers_here()
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="pool")
         self._queue: Any = None
         self._flags: Any = None
         self._executor: ProcessPoolExecutor | None = None
-        self._jobs: dict[int, int] = {}
+        self._heap: list[_Waiting] = []
+        self._waiting: dict[int, _Waiting] = {}
+        self._running: dict[int, int] = {}
         self._futures: dict[int, Future[None]] = {}
-        self._taken_back: set[int] = set()
+        self._free = list(range(self._workers))
         self._local: list[Message] = []
-        self._next_slot = 0
+        self._count = itertools.count()
 
     def _start(self) -> ProcessPoolExecutor:
         if self._executor is None:
-            # one thread a worker: two workers must not fight over two cores
-            for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
-                os.environ.setdefault(name, "1")
             pcm.clear_unfinished(self._cache)
             context = multiprocessing.get_context("spawn")
-            queue, flags = context.Queue(), context.Array("b", _SLOTS, lock=False)
+            queue, flags = context.Queue(), context.Array("b", self._workers, lock=False)
             self._executor = ProcessPoolExecutor(
-                self._workers, mp_context=context, initializer=worker.start, initargs=(queue, flags)
+                self._workers, mp_context=context, initializer=worker.start, initargs=(queue, flags, os.getpid())
             )
             self._queue, self._flags = queue, flags
         return self._executor
@@ -69,7 +92,7 @@ class Pool:
     @property
     def busy(self) -> bool:
         """Whether any job has not ended."""
-        return bool(self._jobs)
+        return bool(self._running or self._waiting)
 
     @property
     def processes(self) -> list[int]:
@@ -78,7 +101,7 @@ class Pool:
 
     def has(self, job: int) -> bool:
         """Whether `job` runs or waits."""
-        return job in self._jobs
+        return job in self._running or job in self._waiting
 
     def submit(self, job: int, path: Path, *, listen: bool = True, wanted: TempoRange | None = None) -> None:
         """Queue a recording; `listen=False` only decodes it into the cache.
@@ -87,35 +110,59 @@ class Pool:
         ----------
         wanted : the range in which its tempo is expected
         """
-        slot = self._next_slot = (self._next_slot + 1) % _SLOTS
-        self._jobs[job] = slot
-        self._taken_back.discard(slot)
-        self._hand.submit(self._hand_over, job, slot, os.fsencode(path), listen, wanted)
+        self.call(job, worker.run, os.fsencode(path), str(self._cache), listen, wanted)
 
-    def _hand_over(self, job: int, slot: int, path: bytes, listen: bool, wanted: TempoRange | None) -> None:
+    def call(self, job: int, function: Callable[..., None], *args: Any) -> None:
+        """Queue `function(job, slot, *args)`, which tells its story as `worker.run` does."""
+        if self.has(job):
+            return
+        self._wait(_Waiting(True, next(self._count), job, (function, *args)))
+        self._feed()
+
+    def _wait(self, entry: _Waiting) -> None:
+        self._waiting[entry.job] = entry
+        heapq.heappush(self._heap, entry)
+
+    def hurry(self, job: int) -> None:
+        """Let a job that waits be the next."""
+        entry = self._waiting.get(job)
+        if entry is not None and entry.later:
+            # the entry that lies further back is passed over when its turn comes
+            self._wait(attrs.evolve(entry, later=False, number=-next(self._count)))
+            self._feed()
+
+    def _feed(self) -> None:
+        """Hand jobs to workers that are free."""
+        while self._free and self._heap:
+            entry = heapq.heappop(self._heap)
+            if self._waiting.get(entry.job) is not entry:
+                continue
+            del self._waiting[entry.job]
+            slot = self._running[entry.job] = self._free.pop()
+            self._hand.submit(self._hand_over, entry.job, slot, entry.call)
+
+    def _hand_over(self, job: int, slot: int, call: tuple[Any, ...]) -> None:
         """In the hand's thread: start the workers if need be and give them the job."""
         try:
-            if slot in self._taken_back:
-                self._local.append(Message(job, "cancelled", ""))
-                return
             executor = self._start()
             self._flags[slot] = 0
-            self._futures[slot] = executor.submit(worker.run, job, slot, path, str(self._cache), listen, wanted)
+            self._futures[slot] = executor.submit(call[0], job, slot, *call[1:])
         except (OSError, RuntimeError) as e:
             self._executor = None
             self._local.append(Message(job, "failed", f"No worker process could be started ({e})."))
 
     def cancel(self, job: int) -> None:
         """Take a job back: it ends with a 'cancelled' message, at once if it has not begun."""
-        slot = self._jobs.get(job)
-        if slot is None:
-            return
-        self._taken_back.add(slot)
-        future = self._futures.get(slot)
-        if future is not None:
+        if self._waiting.pop(job, None) is not None:
+            self._local.append(Message(job, "cancelled", ""))
+            self._running[job] = -1
+        elif job in self._running and self._running[job] >= 0:
+            self._hand.submit(self._raise_flag, self._running[job])
+
+    def _raise_flag(self, slot: int) -> None:
+        """In the hand's thread, after the job was handed over."""
+        if self._flags is not None:
             self._flags[slot] = 1
-            if future.cancel():
-                self._local.append(Message(job, "cancelled", ""))
 
     def poll(self) -> list[Message]:
         """What the workers said since the last call."""
@@ -127,31 +174,35 @@ class Pool:
                 break
         out = []
         for message in said:
-            slot = self._jobs.get(message.job)
-            if slot is None:
-                continue
-            if message.kind in {"done", "failed", "cancelled"}:
-                del self._jobs[message.job]
-                self._futures.pop(slot, None)
-            out.append(message)
-        return out + self._broken()
+            if message.kind == "trace":
+                log.error("While hearing track %d: %s", message.job, message.payload)
+            elif message.job in self._running:
+                if message.kind in ENDS:
+                    self._end(message.job)
+                out.append(message)
+        out += self._broken()
+        self._feed()
+        return out
+
+    def _end(self, job: int) -> None:
+        slot = self._running.pop(job)
+        if slot >= 0:
+            self._futures.pop(slot, None)
+            self._free.append(slot)
 
     def _broken(self) -> list[Message]:
-        """A killed worker breaks the whole pool: say so for each job, and start afresh on the next."""
+        """A killed worker breaks all that run: say so for each, and start afresh with the next."""
         futures = [f for f in list(self._futures.values()) if f.done() and not f.cancelled()]
         if not any(isinstance(f.exception(), BrokenProcessPool) for f in futures):
             return []
-        lost = list(self._jobs)
+        lost = [job for job, slot in self._running.items() if slot >= 0]
         self._stop()
+        for job in lost:
+            self._end(job)
         return [Message(job, "failed", _BROKEN) for job in lost]
 
     def _stop(self) -> None:
-        for slot, future in list(self._futures.items()):
-            if self._flags is not None:
-                self._flags[slot] = 1
-            future.cancel()
         executor, self._executor = self._executor, None
-        self._jobs.clear()
         self._futures.clear()
         self._queue = None
         if executor is None:
@@ -159,12 +210,11 @@ class Pool:
         processes = list((executor._processes or {}).values())
         executor.shutdown(wait=False, cancel_futures=True)
         for p in processes:
-            p.join(0.5)
-            if p.is_alive():
-                p.terminate()
+            p.terminate()
 
     def close(self) -> None:
         """End the workers without waiting for their jobs."""
-        self._taken_back |= set(self._jobs.values())
+        self._heap.clear()
+        self._waiting.clear()
         self._hand.shutdown(wait=True, cancel_futures=True)
         self._stop()

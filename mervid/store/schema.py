@@ -6,66 +6,54 @@ an older program refuses a newer database without writing to it.
 
 from __future__ import annotations
 
-import shutil
 import sqlite3
 from collections.abc import Callable, Sequence
 from contextlib import closing
 from pathlib import Path
 
-from sqlalchemy import ForeignKey, LargeBinary
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
-
 from ..core.errors import MervidError
 
 Step = Callable[[sqlite3.Connection], None]
 
-
-class Base(DeclarativeBase):
-    """All tables."""
-
-
-class TrackRow(Base):
-    """A recording in the library. `path` is the file system's own bytes: names need not be UTF-8."""
-
-    __tablename__ = "tracks"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    path: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
-    title: Mapped[str]
-    added: Mapped[float]
-    state: Mapped[str]
-    message: Mapped[str] = mapped_column(default="")
-    identity: Mapped[str] = mapped_column(default="", index=True)
-    rate: Mapped[int] = mapped_column(default=0)
-    frames: Mapped[int] = mapped_column(default=0)
-    delay_known: Mapped[bool] = mapped_column(default=True)
-    head: Mapped[int] = mapped_column(default=-1)
-    kind: Mapped[str] = mapped_column(default="", server_default="")
-    doubts: Mapped[int] = mapped_column(default=0, server_default="0")
-    locked: Mapped[str] = mapped_column(default="", server_default="")
-
-
-class EvidenceRow(Base):
-    """What was heard in a track, by which version of the analysis, and the waveform's extremes."""
-
-    __tablename__ = "evidence"
-
-    track_id: Mapped[int] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"), primary_key=True)
-    version: Mapped[int]
-    heard: Mapped[bytes] = mapped_column(LargeBinary)
-    waveform: Mapped[bytes] = mapped_column(LargeBinary)
-
-
-class HistoryRow(Base):
-    """One value in a track's undo list; `tracks.head` names the current one."""
-
-    __tablename__ = "history"
-
-    track_id: Mapped[int] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"), primary_key=True)
-    seq: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    made: Mapped[float]
-    value: Mapped[str]
+TABLES = """
+CREATE TABLE IF NOT EXISTS tracks (
+    id INTEGER NOT NULL PRIMARY KEY,
+    path BLOB NOT NULL UNIQUE,              -- the file system's own bytes: names need not be UTF-8
+    title VARCHAR NOT NULL,
+    added FLOAT NOT NULL,
+    state VARCHAR NOT NULL,                 -- waiting, ready or failed
+    message VARCHAR NOT NULL DEFAULT '',
+    identity VARCHAR NOT NULL DEFAULT '',
+    rate INTEGER NOT NULL DEFAULT 0,
+    frames INTEGER NOT NULL DEFAULT 0,
+    delay_known BOOLEAN NOT NULL DEFAULT 1,
+    head INTEGER NOT NULL DEFAULT -1,       -- which row of its history is in force
+    kind VARCHAR NOT NULL DEFAULT '',
+    doubts INTEGER NOT NULL DEFAULT 0,
+    locked VARCHAR NOT NULL DEFAULT '',     -- the preparation when it was last locked
+    readiness VARCHAR NOT NULL DEFAULT '',  -- from here on: what lists show of the preparation in force
+    tempo_low FLOAT,
+    tempo_high FLOAT,
+    cues INTEGER NOT NULL DEFAULT 0,
+    summed BOOLEAN NOT NULL DEFAULT 1       -- whether the four above say what the preparation says
+);
+CREATE INDEX IF NOT EXISTS ix_tracks_identity ON tracks (identity);
+CREATE INDEX IF NOT EXISTS ix_tracks_state ON tracks (state, readiness, cues);
+CREATE TABLE IF NOT EXISTS evidence (
+    track_id INTEGER NOT NULL PRIMARY KEY REFERENCES tracks (id) ON DELETE CASCADE,
+    version INTEGER NOT NULL,
+    heard BLOB NOT NULL,
+    waveform BLOB NOT NULL
+);
+CREATE TABLE IF NOT EXISTS history (
+    track_id INTEGER NOT NULL REFERENCES tracks (id) ON DELETE CASCADE,
+    seq INTEGER NOT NULL,
+    name VARCHAR NOT NULL,
+    made FLOAT NOT NULL,
+    value VARCHAR NOT NULL,
+    PRIMARY KEY (track_id, seq)
+);
+"""
 
 
 class StoreError(MervidError):
@@ -83,8 +71,19 @@ def _keep_locked(db: sqlite3.Connection) -> None:
     db.execute("ALTER TABLE tracks ADD COLUMN locked VARCHAR NOT NULL DEFAULT ''")
 
 
+def _keep_sums(db: sqlite3.Connection) -> None:
+    """4: what lists show of each preparation; filled in later, by `upkeep`, where there is one."""
+    db.execute("ALTER TABLE tracks ADD COLUMN readiness VARCHAR NOT NULL DEFAULT ''")
+    db.execute("ALTER TABLE tracks ADD COLUMN tempo_low FLOAT")
+    db.execute("ALTER TABLE tracks ADD COLUMN tempo_high FLOAT")
+    db.execute("ALTER TABLE tracks ADD COLUMN cues INTEGER NOT NULL DEFAULT 0")
+    db.execute("ALTER TABLE tracks ADD COLUMN summed BOOLEAN NOT NULL DEFAULT 1")
+    db.execute("UPDATE tracks SET summed = 0 WHERE head >= 0")
+    db.execute("CREATE INDEX ix_tracks_state ON tracks (state, readiness, cues)")
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked)
+MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums)
 VERSION = 1 + len(MIGRATIONS)
 
 
@@ -135,15 +134,19 @@ def prepare(path: Path, *, migrations: Sequence[Step] = MIGRATIONS) -> None:
         if version == 0 and tables:
             raise StoreError(f"{path} is a database of something else.")
         return
-    shutil.copy2(path, path.with_name(f"{path.name}.version{version}"))
-    db = sqlite3.connect(path, isolation_level=None)
     try:
-        db.execute("BEGIN EXCLUSIVE")
-        for step in migrations[version - 1 :]:
-            step(db)
-        db.execute(f"PRAGMA user_version={newest}")
-        db.execute("COMMIT")
+        _copy(path, path.with_name(f"{path.name}.version{version}"))
+        with closing(sqlite3.connect(path, isolation_level=None)) as db:
+            db.execute("BEGIN EXCLUSIVE")
+            for step in migrations[version - 1 :]:
+                step(db)
+            db.execute(f"PRAGMA user_version={newest}")
+            db.execute("COMMIT")
     except sqlite3.Error as e:
         raise StoreError(f"{path} could not be brought up to date: {e}.") from None
-    finally:
-        db.close()
+
+
+def _copy(source: Path, target: Path) -> None:
+    """A copy with all that is committed, also what still lies in SQLite's log beside the file."""
+    with closing(read_only(source)) as old, closing(sqlite3.connect(target)) as new:
+        old.backup(new)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 import time
 from pathlib import Path
 
 import numpy as np
 import pytest
+import soundfile
 
 from mervid.core.edits import grid_edits
 from mervid.core.errors import AudioError
@@ -17,9 +20,12 @@ from mervid.core.hearing import evidence
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.model import preparation as pr
 from mervid.core.model.beatgrid import Grid, Pin
+from mervid.core.sound import decoding
+from mervid.core.sound.decoding import Decoded
 from mervid.jobs import fitter, pcm, worker
 from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
 from mervid.jobs.pool import Message, Pool
+from mervid.jobs.sound_loader import Begun, SoundLoader
 from tests.conftest import RATE, band, beats_heard
 
 
@@ -50,7 +56,7 @@ def test_a_job_tells_its_story_in_order(tmp_path: Path, wav) -> None:
     assert evidence.from_bytes(done.heard).heard.times[0] > 0
     assert done.first.grid is not None
     assert done.kind == "steady"
-    samples = pcm.load(tmp_path / "cache", facts.identity, 2, facts.frames)
+    samples = pcm.load(tmp_path / "cache", facts.identity, facts.frames)
     assert samples is not None
     assert samples.shape == (facts.frames, 2)
     with pytest.raises(ValueError, match="read-only"):
@@ -76,7 +82,123 @@ def test_decoding_only(tmp_path: Path, wav) -> None:
     said = until_ended(pool)
     pool.close()
     assert said[-1] == Message(1, "done", None)
-    assert len(list((tmp_path / "pcm").glob("*.f32"))) == 1
+    assert len(list((tmp_path / "pcm").glob("*.i16"))) == 1
+
+
+def test_what_a_person_opens_goes_before_all_that_waits(tmp_path: Path, wav) -> None:
+    pool = Pool(tmp_path, workers=1)
+    path = wav("a.wav", band(3.0))
+    # far more than workers: all of them are kept, none is handed over before its turn
+    for job in range(6000):
+        pool.submit(job, path, listen=False)
+    pool.hurry(5000)
+    pool.hurry(4000)
+    pool.cancel(2)
+    pool.cancel(4098)
+    ended: list[int] = []
+    end = time.monotonic() + 30
+    while len(ended) < 6 and time.monotonic() < end:
+        ended += [m.job for m in pool.poll() if m.kind in ("done", "cancelled")]
+        time.sleep(0.005)
+    assert set(ended[:3]) == {0, 2, 4098}
+    # the last to be hurried is the first; the rest follow in their order
+    assert ended[3:6] == [4000, 5000, 1]
+    assert len(pool.processes) == 1
+    assert not pool.has(2)
+    assert pool.has(4096)
+    pool.close()
+    assert not pool.processes
+
+
+def gone(pid: int) -> bool:
+    """Whether a process has ended; what nobody waited for counts as ended."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] == "Z"
+    except OSError:
+        return True
+
+
+@pytest.mark.parametrize("after", [0.05, 0.3, 1.5])
+def test_no_process_outlives_an_owner_that_is_killed(tmp_path: Path, wav, after: float) -> None:
+    script = tmp_path / "owner.py"
+    script.write_text(
+        "import sys, time\n"
+        "from pathlib import Path\n"
+        "from mervid.jobs import lifeline\n"
+        "from mervid.jobs.pool import Pool\n"
+        "if __name__ == '__main__':\n"
+        "    pool, one = Pool(Path(sys.argv[1]), workers=2), lifeline.OneProcess('one')\n"
+        "    for job in range(9): pool.submit(job, Path(sys.argv[2]))\n"
+        "    one.later(one.call, time.sleep, 60)\n"
+        "    while len(pool.processes) < 2 or one._executor is None or not one._executor._processes: time.sleep(0.01)\n"
+        "    print(*pool.processes, *one._executor._processes, flush=True)\n"
+        "    time.sleep(60)\n"
+    )
+    root = Path(__file__).parents[2]
+    args = [sys.executable, str(script), str(tmp_path / "cache"), str(wav("a.wav", band(20.0)))]
+    owner = subprocess.Popen(args, cwd=root, env=os.environ | {"PYTHONPATH": str(root)}, stdout=subprocess.PIPE)
+    assert owner.stdout is not None
+    processes = [int(word) for word in owner.stdout.readline().split()]
+    assert len(processes) == 3
+    time.sleep(after)
+    owner.kill()
+    owner.wait()
+    end = time.monotonic() + 2.0
+    while not all(map(gone, processes)) and time.monotonic() < end:
+        time.sleep(0.02)
+    assert [pid for pid in processes if not gone(pid)] == []
+
+
+@pytest.mark.parametrize(("subtype", "ending"), [("PCM_16", ".i16"), ("PCM_24", ".f32"), ("FLOAT", ".f32")])
+def test_the_cache_keeps_what_was_decoded_to_the_last_bit(tmp_path: Path, subtype: str, ending: str) -> None:
+    rng = np.random.default_rng(4)
+    # a beginning that is silent at any depth, full scale both ways, and then the finest steps there are
+    sound = np.concatenate([np.zeros((70_000, 2)), [[1.0, -1.0]], rng.uniform(-1, 1, (60_000, 2))]).astype(np.float32)
+    path = tmp_path / "a.wav"
+    soundfile.write(path, sound, RATE, subtype=subtype)
+    writer = pcm.Writer(tmp_path)
+    decoded: list[np.ndarray] = []
+
+    def take(block: np.ndarray) -> None:
+        writer.push(block)
+        decoded.append(block)
+
+    facts = decoding.decode(decoding.probe(path), take)
+    assert writer.keep(facts.identity).suffix == ending
+    kept = pcm.load(tmp_path, facts.identity, facts.frames)
+    assert kept is not None
+    np.testing.assert_array_equal(decoding.floats(kept), np.concatenate(decoded))
+
+
+def answers(loader: SoundLoader, count: int) -> list[object]:
+    """Poll until so many answers came."""
+    out: list[object] = []
+    end = time.monotonic() + 20
+    while len(out) < count and time.monotonic() < end:
+        out += [answer for _, answer in loader.poll()]
+        time.sleep(0.01)
+    return out
+
+
+def test_sound_that_left_the_cache_is_mapped_at_once_and_fills_up(tmp_path: Path, wav) -> None:
+    loader = SoundLoader(tmp_path)
+    sound = band(30.0)
+    loader.ask("gone", tmp_path / "gone.wav", RATE)
+    assert answers(loader, 1) == ["gone.wav is not there any more."]
+    path = wav("a.wav", sound)
+    loader.ask("left", path, len(sound))
+    loader.ask("open", path, len(sound))
+    begun, facts = answers(loader, 2)
+    assert isinstance(begun, Begun)
+    assert isinstance(facts, Decoded)
+    assert (begun.frames, begun.channels) == (len(sound), 2)
+    assert pcm.load(tmp_path, facts.identity, facts.frames) is not None
+    assert not list((tmp_path / "pcm").glob("*.part"))
+    loader.ask("open", path, len(sound))
+    mapped = answers(loader, 1)[0].samples()
+    assert isinstance(answers(loader, 1)[0], Decoded)
+    np.testing.assert_allclose(mapped, sound, atol=1 / 32768)
+    loader.close()
 
 
 class Recorder:
@@ -139,18 +261,20 @@ def test_a_full_disk_while_decoding(tmp_path: Path, told: Recorder, wav, monkeyp
 
 def test_the_cache_forgets_what_was_used_longest_ago(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     block = np.zeros((1000, 2), np.float32)
-    monkeypatch.setattr(pcm, "LIMIT", 20_000)
+    monkeypatch.setattr(pcm, "LIMIT", 10_000)
     for k, name in enumerate(("old", "middle", "new")):
         writer = pcm.Writer(tmp_path)
         writer.push(block)
         path = writer.keep(name)
         os.utime(path, (k, k))
-    assert pcm.load(tmp_path, "old", 2, 1000) is None
-    assert pcm.load(tmp_path, "middle", 2, 1000) is not None
-    assert pcm.channels(tmp_path, "new", 1000) == 2
-    assert pcm.channels(tmp_path, "gone", 1000) == 0
+    assert pcm.load(tmp_path, "old", 1000) is None
+    assert pcm.load(tmp_path, "middle", 1000) is not None
+    new = pcm.load(tmp_path, "new", 1000)
+    assert new is not None
+    assert new.shape == (1000, 2)
+    assert pcm.load(tmp_path, "gone", 1000) is None
     # a file of another length is another decoder's: not used
-    assert pcm.load(tmp_path, "new", 2, 999) is None
+    assert pcm.load(tmp_path, "new", 999) is None
     (tmp_path / "pcm" / "writing-999999999.part").write_bytes(b"half")
     pcm.clear_unfinished(tmp_path)
     assert not list((tmp_path / "pcm").glob("*.part"))

@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import threading
 from pathlib import Path
 
+import attrs
 import numpy as np
 import pytest
 
+from mervid.core.cues import cue_edits
 from mervid.core.edits import grid_edits, track_edits
 from mervid.core.errors import FormatError
 from mervid.core.hearing import ear, evidence
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.model.beatgrid import steady
-from mervid.core.model.preparation import Preparation
+from mervid.core.model.preparation import DRAFT, LOCKED, Preparation, set_readiness
 from mervid.core.sound.decoding import Decoded
 from mervid.core.sound.waveform import Waveform
-from mervid.store import schema
+from mervid.store import schema, summary
 from mervid.store.library import READY, WAITING, Library
 from mervid.store.schema import StoreError
 from tests.conftest import beats_heard
@@ -155,9 +158,9 @@ def test_a_library_of_version_1_keeps_its_tracks(tmp_path: Path) -> None:
     library, i = filled(path)
     library.close()
     with sqlite3.connect(path) as db:
-        db.execute("ALTER TABLE tracks DROP COLUMN kind")
-        db.execute("ALTER TABLE tracks DROP COLUMN doubts")
-        db.execute("ALTER TABLE tracks DROP COLUMN locked")
+        db.execute("DROP INDEX ix_tracks_state")
+        for column in ("kind", "doubts", "locked", "readiness", "tempo_low", "tempo_high", "cues", "summed"):
+            db.execute(f"ALTER TABLE tracks DROP COLUMN {column}")
         db.execute("PRAGMA user_version=1")
     again = Library(path)
     assert (again.track(i).title, again.track(i).kind, again.track(i).doubts) == ("a", "", 0)
@@ -165,6 +168,98 @@ def test_a_library_of_version_1_keeps_its_tracks(tmp_path: Path) -> None:
     again.set_outlook(i, "wandering", 2)
     assert (again.track(i).kind, again.track(i).doubts) == ("wandering", 2)
     again.close()
+
+
+def test_lists_show_what_the_preparation_says_however_it_changed(tmp_path: Path) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+
+    def shown() -> tuple[str, float | None, float | None, int]:
+        t = library.track(i)
+        return t.readiness, t.tempo_low, t.tempo_high, t.cues
+
+    assert shown() == (DRAFT, 120.0, 120.0, 0)
+    assert (library.unchecked(), library.without_cues()) == (1, 1)
+    cued = cue_edits.add_cue(grid_edits.add_pin(START, 8.0, 4.51), 0.5)
+    library.edit(i, "Set cue", cued)
+    assert cued.grid is not None
+    assert shown() == (DRAFT, cued.grid.tempi.min(), 120.0, 1)
+    assert cued.grid.tempi.min() < 119.5
+    library.undo(i)
+    assert shown() == (DRAFT, 120.0, 120.0, 0)
+    library.redo(i)
+    library.replace(i, set_readiness(cued, LOCKED))
+    assert shown()[0] == LOCKED
+    assert (library.unchecked(), library.without_cues()) == (0, 0)
+    other, _ = library.add(tmp_path / "b.wav")
+    library.copy_work(i, other.id)
+    assert attrs.evolve(library.track(other.id), id=i, path=library.track(i).path, title="a") == attrs.evolve(
+        library.track(i), identity="", rate=0, frames=0
+    )
+
+
+def test_an_older_library_is_summed_up_on_the_side_and_goes_on_after_a_stop(tmp_path: Path) -> None:
+    path = tmp_path / "l.sqlite"
+    library, i = filled(path)
+    ids = [i]
+    for n in range(summary.AT_ONCE + 20):
+        ids.append(library.add(tmp_path / f"{n}.wav")[0].id)
+        library.copy_work(i, ids[-1])
+    wanted = library.tracks()
+    with sqlite3.connect(path) as db:
+        db.execute("UPDATE tracks SET readiness='', tempo_low=NULL, tempo_high=NULL, cues=9, summed=0")
+        db.execute("UPDATE history SET value='{' WHERE track_id=?", (ids[5],))
+    assert library.unsummed() == len(ids)
+    stop, told = threading.Event(), []
+
+    def once(done: int, of: int) -> None:
+        told.append((done, of))
+        stop.set()
+
+    summary.fill(path, progress=once, stop=stop)
+    assert told == [(summary.AT_ONCE, len(ids))]
+    # an edit meanwhile is not written over
+    late = ids[-1]
+    library.edit(late, "Set tempo", grid_edits.set_tempo(START, 90))
+    summary.fill(path, progress=lambda done, of: None, stop=threading.Event())
+    assert library.unsummed() == 0
+    assert library.track(late).tempo_low == pytest.approx(90)
+    # one whose value is damaged is told as a draft without a grid, and spoils no other
+    assert (library.track(ids[5]).readiness, library.track(ids[5]).tempo_low) == (DRAFT, None)
+    assert [t for t in library.tracks() if t.id not in (late, ids[5])] == [
+        t for t in wanted if t.id not in (late, ids[5])
+    ]
+
+
+def test_thousands_are_added_at_once_and_only_once(tmp_path: Path) -> None:
+    library = Library(tmp_path / "l.sqlite")
+    first, _ = library.add(tmp_path / "7.wav")
+    paths = [tmp_path / f"{n}.wav" for n in range(3000)]
+    ids, new = library.add_many([*paths, *paths[:5]])
+    assert len(ids) == 3000
+    assert ids[7] == first.id
+    assert len(new) == 2999
+    assert library.waiting() == library.ids() == sorted(ids)
+    assert library.add_many([]) == ([], [])
+
+
+@pytest.mark.parametrize("act", ["edit", "remove", "undo", "add"])
+def test_a_library_that_another_program_holds_is_told_in_words(tmp_path: Path, act: str) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    library.edit(i, "Slide grid", grid_edits.slide(START, 10))
+    library._db.execute("PRAGMA busy_timeout=10")
+    tries = {
+        "edit": lambda: library.edit(i, "Slide grid", grid_edits.slide(START, 20)),
+        "remove": lambda: library.remove(i),
+        "undo": lambda: library.undo(i),
+        "add": lambda: library.add(tmp_path / "b.wav"),
+    }
+    with sqlite3.connect(tmp_path / "l.sqlite", isolation_level=None) as other:
+        other.execute("BEGIN EXCLUSIVE")
+        with pytest.raises(StoreError, match="another Mervid is using it"):
+            tries[act]()
+        other.execute("ROLLBACK")
+    assert library.history(i).preparation == grid_edits.slide(START, 10)
+    tries[act]()
 
 
 def test_a_failed_migration_changes_nothing(tmp_path: Path) -> None:
@@ -211,10 +306,9 @@ def test_a_folder_that_cannot_be_made(tmp_path: Path) -> None:
 
 def test_a_full_disk_is_said_and_loses_nothing(tmp_path: Path) -> None:
     library, i = filled(tmp_path / "l.sqlite")
-    with library._engine.connect() as db:
-        pages = db.exec_driver_sql("PRAGMA page_count").scalar()
+    (pages,) = library._db.execute("PRAGMA page_count").fetchone()
     # a page limit is SQLite's own way to say that the disk is full
-    library._session.connection().exec_driver_sql(f"PRAGMA max_page_count={pages}")
+    library._db.execute(f"PRAGMA max_page_count={pages}")
     big = track_edits.write_notes(START, "x" * 2_000_000)
     with pytest.raises(StoreError, match="disk is full"):
         library.edit(i, "Write notes", big)

@@ -16,6 +16,7 @@ import numpy as np
 
 from ..arrays import Floats, Singles
 from ..model.beatgrid import Grid
+from ..sound.decoding import Kept, floats
 from ..sound.loudness import STEP
 from . import reference_beat
 
@@ -31,7 +32,7 @@ class Program:
 
     Attributes
     ----------
-    samples : (frames, channels) at `rate` Hz
+    samples : (frames, channels) at `rate` Hz, float32 or whole 16-bit steps
     grid : along which the reference beat is struck
     beat : the pattern of `reference`, or `reference.OFF`
     halves : half-beats are struck, too
@@ -43,7 +44,7 @@ class Program:
     skip : (from, to) in s: at the one it goes on at the other, which lies later; not together with a loop
     """
 
-    samples: Singles
+    samples: Kept
     rate: int
     grid: Grid | None = None
     beat: str = reference_beat.OFF
@@ -162,12 +163,12 @@ def _stretched(program: Program, start: int, count: int) -> Singles:
     return out[start - 2 * first : start - 2 * first + count]
 
 
-def _cut(samples: Singles, start: int, count: int) -> Singles:
+def _cut(samples: Kept, start: int, count: int) -> Singles:
     """(count, 2) frames; zeros outside, and in place of what is no number."""
     out = np.zeros((count, 2), np.float32)
     a, b = max(0, start), min(len(samples), start + count)
     if b > a:
-        out[a - start : b - start] = samples[a:b]
+        out[a - start : b - start] = floats(samples[a:b])
     return out
 
 

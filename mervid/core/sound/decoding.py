@@ -30,6 +30,19 @@ BLOCK = 1 << 16
 MOST_RATE = 768_000
 
 
+Kept = NDArray[np.float32] | NDArray[np.int16]
+"""Samples as they are kept: float32, or whole 16-bit steps where the source has no finer ones; see `floats`."""
+FULL_16 = 32768.0
+"""16-bit steps to full scale."""
+
+
+def floats(samples: Kept) -> Samples:
+    """Kept samples as float32 of full scale 1: exactly what was decoded."""
+    if samples.dtype == np.int16:
+        return samples.astype(np.float32) / np.float32(FULL_16)
+    return np.asarray(samples, np.float32)
+
+
 @attrs.frozen
 class Source:
     """What the file says about itself, before a sample is decoded.

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Samples, Singles
 from ..errors import FormatError
-from .decoding import mono
+from .decoding import Kept, floats, mono
 
 BASE = 128
 
@@ -96,7 +96,7 @@ def columns(waveform: Waveform, start: float, stop: float, count: int) -> Single
     return out
 
 
-def exact_columns(samples: Samples, rate: int, start: float, stop: float, count: int) -> Singles:
+def exact_columns(samples: Kept, rate: int, start: float, stop: float, count: int) -> Singles:
     """As `columns`, from the (frames, channels) samples themselves: for close looks at few of them."""
     edges = np.linspace(start, stop, count + 1) * rate
     first, last = int(np.floor(edges[0])), int(np.ceil(edges[-1])) + 1
@@ -104,7 +104,7 @@ def exact_columns(samples: Samples, rate: int, start: float, stop: float, count:
     out = np.zeros((count, 2), np.float32)
     if b <= a:
         return out
-    mixed = mono(np.asarray(samples[a:b]))
+    mixed = mono(floats(samples[a:b]))
     lo = np.floor(edges[:-1]).astype(int) - a
     hi = np.maximum(lo + 1, np.ceil(edges[1:]).astype(int) - a)
     inside = (hi > 0) & (lo < len(mixed))

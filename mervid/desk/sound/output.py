@@ -207,9 +207,9 @@ class DeviceOutput(QObject):
             path = getattr(program.samples, "filename", None)
             if path is None:
                 self._file = tempfile.NamedTemporaryFile(suffix=".f32")  # noqa: SIM115 - lives as long as it is played
-                np.ascontiguousarray(program.samples, np.float32).tofile(self._file.name)
+                np.ascontiguousarray(program.samples).tofile(self._file.name)
                 path = self._file.name
-            self._tell("samples", str(Path(path)), *program.samples.shape)
+            self._tell("samples", str(Path(path)), program.samples.dtype.str, *program.samples.shape)
             self._sent = program.samples
         return attrs.evolve(program, samples=_EMPTY)
 

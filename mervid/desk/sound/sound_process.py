@@ -3,7 +3,7 @@
 It is told what to play through a pipe and tells back how far the sound is. A sound server that stops answering stops
 this process at most; the window then ends it and goes on with the silent clock.
 
-Told: ("samples", path, rate, frames, channels), ("start", number, program, s), ("change", program, jump), ("stop",),
+Told: ("samples", path, kind, frames, channels), ("start", number, program, s), ("change", program, jump), ("stop",),
 ("device", key), ("quit",). Tells: ("devices", {key: name}, key in use), ("at", number, s, monotonic s), ("ended",
 number), ("lost", why), ("stumbled", how often).
 """
@@ -22,8 +22,8 @@ import attrs
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QIODevice, QObject, QSocketNotifier, QTimer
 
-from ...core.arrays import Singles
 from ...core.playing.mixing import Program, Reel
+from ...core.sound.decoding import Kept
 
 TELL_MS = 12
 MOST_AT_ONCE = 4096
@@ -90,7 +90,7 @@ class Sound(QObject):
 
         self._pipe = pipe
         self._buffer_s = buffer_s
-        self._samples: Singles = np.zeros((0, 2), np.float32)
+        self._samples: Kept = np.zeros((0, 2), np.float32)
         self._number = 0
         self._sink: Any = None
         self._feed: Feed | None = None
@@ -145,8 +145,8 @@ class Sound(QObject):
 
     def _take(self, what: str, *rest: Any) -> None:
         if what == "samples":
-            path, frames, channels = rest
-            self._samples = np.memmap(path, np.float32, "r", shape=(frames, channels))
+            path, kind, frames, channels = rest
+            self._samples = np.memmap(path, kind, "r", shape=(frames, channels))
         elif what == "start":
             number, program, at = rest
             self._number = number
