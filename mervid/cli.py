@@ -77,9 +77,8 @@ def main(argv: Sequence[str] | None = None) -> int:
             print(f"mervid: {e}", file=sys.stderr)
             return 2
     from .desk.app import run
-    from .desk.widgets.file_dialogs import recordings_in
 
-    return run([r for f in files for r in recordings_in(f)], demo=options.demo)
+    return run(files, demo=options.demo)
 
 
 def tell(files: list[Path], expect: str | None) -> int:

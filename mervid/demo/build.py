@@ -266,7 +266,7 @@ def make(song: Song, soundfont: str) -> dict[str, tuple[NDArray[np.float32], dic
             "beats": [round(float(x), 6) for x in beats if x >= 0],
             "downbeats": [round(float(x), 6) for x in downs if x >= 0],
             "beats_per_bar": 4,
-            "sections": [s for s in sections if s["start"] >= 0],
+            "sections": [s for s in sections if float(str(s["start"])) >= 0],
             "notes": notes,
         }
 

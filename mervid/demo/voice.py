@@ -44,9 +44,8 @@ def melody(rng: Generator, form: list[Section], chords: list[tuple[int, ...]]) -
             key = (section.kind, i % 4)
             if key not in tunes:
                 tunes[key] = (_RHYTHMS[int(rng.integers(len(_RHYTHMS)))], rng.integers(0, 7, 8))
-            rhythm, steps = tunes[key]
-            if i % 4 == 3:
-                rhythm = rhythm[:3]
+            whole, steps = tunes[key]
+            rhythm: tuple[float, ...] = whole[:3] if i % 4 == 3 else whole
             for k, at in enumerate(rhythm):
                 after = rhythm[k + 1] if k + 1 < len(rhythm) else (4.0 if i % 4 != 3 else at + 1.5)
                 chord = chords[(bar + i) % len(chords)]

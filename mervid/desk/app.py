@@ -6,6 +6,7 @@ import logging
 import os
 import sys
 import traceback
+from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
@@ -15,8 +16,11 @@ from PyQt6.QtWidgets import QApplication
 from .. import __version__, places
 from ..store.library import Library
 from ..store.schema import StoreError
-from .session.open_track import Workbench
+from . import settings
+from .session.session import Session
 from .sound.player import Player
+from .stages import STAGES
+from .stages.frame import Stage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .window import Window
@@ -33,13 +37,13 @@ def open_library() -> tuple[Library, str]:
         return Library.copy_of(path), f"{e} You can work, but nothing will be kept after you close Mervid."
 
 
-def make_window(bench: Workbench, player: Player) -> Window:
-    """The window over a workbench, dressed as the user last had it."""
+def make_window(session: Session, stages: Sequence[type[Stage]] = STAGES) -> Window:
+    """The window over a session, dressed as the user last had it."""
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     style.load_fonts()
     style.apply(app, NIGHT if QSettings().value("night", False, bool) else DAY)
-    return Window(bench, player)
+    return Window(session, stages)
 
 
 class _FirstPaint(QObject):
@@ -73,9 +77,8 @@ def run(files: list[Path], *, demo: bool) -> int:
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)
         QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(places.data_folder()))
     library, problem = open_library()
-    bench = Workbench(library, places.cache_folder())
-    player = Player()
-    window = make_window(bench, player)
+    session = Session(library, places.cache_folder(), Player(), workers=settings.workers())
+    window = make_window(session)
     geometry = QSettings().value("geometry")
     if geometry is not None:
         window.restoreGeometry(geometry)
@@ -84,18 +87,18 @@ def run(files: list[Path], *, demo: bool) -> int:
     window.installEventFilter(first_paint)
     window.show()
     if problem:
-        window.note.say("problem", problem)
+        session.say.problem(problem)
 
     def begin() -> None:
         """After the first paint: the library, then files, then what was left unheard."""
-        bench.tracks_changed.emit()
+        session.upkeep()
         if files:
-            bench.intake.add_files(files)
+            session.queue.add_files(files)
         elif demo:
-            bench.intake.add_files(sorted(places.demo_folder().glob("*.ogg")))
-        elif window.list.tracks.rows:
-            bench.open(window.list.tracks.rows[0].id)
-        bench.intake.resume()
+            session.queue.add_files(sorted(places.demo_folder().glob("*.ogg")))
+        elif window.list.tracks.ids:
+            session.open(window.list.tracks.ids[0])
+        session.queue.resume()
         if os.environ.get("MERVID_QUIT_AFTER"):
             QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)
 
@@ -115,6 +118,6 @@ def _guard(window: Window) -> None:
         text = f"Something unforeseen went wrong ({kind.__name__}: {error}). Your work so far is kept."
         if text not in seen:
             seen.add(text)
-            window.note.say("problem", text)
+            window.session.say.problem(text)
 
     sys.excepthook = hook

@@ -28,6 +28,11 @@ def test_the_product_knows_nothing_of_training() -> None:
         assert not re.search(r"^\s*(from|import) (\.*training|torch)", path.read_text("utf-8"), re.MULTILINE), path
 
 
+def test_the_session_has_no_widgets() -> None:
+    for path in Path("mervid/desk/session").glob("*.py"):
+        assert "QtWidgets" not in path.read_text("utf-8"), path
+
+
 def test_imports() -> None:
     for program in (CORE, WORKER, WINDOW):
         done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)

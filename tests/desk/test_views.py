@@ -144,7 +144,7 @@ def test_a_long_fold_scrolls_with_the_playhead(ferry: Window, qtbot: QtBot) -> N
     colours(fold)
     assert fold._cut_rows.sum() < len(fold.rows.first)
     wheel(fold, 300, 100, 10_000)
-    assert fold.scroll == 0
+    assert fold.offset == 0
 
 
 def test_the_trace_scales_to_what_there_is(ferry: Window, qtbot: QtBot) -> None:

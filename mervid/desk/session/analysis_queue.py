@@ -2,160 +2,274 @@
 
 from __future__ import annotations
 
+import os
+from collections import deque
+from collections.abc import Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import closing
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QObject, QTimer
 
-from ...core.errors import MervidError
+from ...core.errors import FormatError
+from ...core.model.tempo_range import TempoRange
+from ...core.sound.decoding import SUFFIXES, Decoded
 from ...core.sound.waveform import Waveform
 from ...jobs.pool import Message, Pool
-from ...jobs.worker import Done
-from ...store.library import FAILED, READY, WAITING, Track
+from ...jobs.sound_loader import Begun, SoundLoader
+from ...store.library import READY, WAITING, Library
 from ...store.schema import StoreError
+from .catalogue import PROGRESS, Catalogue
+from .messages import Messages
+from .open_track import OpenTrack
 
-if TYPE_CHECKING:
-    from .open_track import Workbench
+AT_ONCE = 100
+"""So many files are taken in without a thread, and handed to the queue in one turn: a few ms."""
 
 
-class AnalysisQueue:
-    """The queue of analyses of a workbench.
+def recordings_in(path: Path) -> Iterator[Path]:
+    """`path` itself, or the recordings in it, in the order of their names, when it is a folder."""
+    if path.is_dir():
+        with os.scandir(path) as entries:
+            yield from sorted(Path(e.path) for e in entries if os.path.splitext(e.name)[1].lower() in SUFFIXES)
+    else:
+        yield path
+
+
+def _taken_in(library: Path, wanted: list[Path]) -> tuple[list[int], list[int]]:
+    """In a thread: all recordings there are, taken in by one transaction; their tracks, and which are new."""
+    with closing(Library(library)) as own:
+        return own.add_many([r for p in wanted for r in recordings_in(p)])
+
+
+class AnalysisQueue(QObject):
+    """The queue of analyses.
 
     Attributes
     ----------
     progress : what is done to each track at work, and the share done, 0 to 1
     early_waveforms : of tracks that are decoded and not yet heard
     lesser : tracks heard in this session without the ear's weights
+    range : where tempi are expected; for what is heard from now on
     """
 
-    def __init__(self, bench: Workbench) -> None:
-        self.bench = bench
-        self.pool = Pool(bench.cache)
+    def __init__(self, catalogue: Catalogue, track: OpenTrack, say: Messages, workers: int | None = None) -> None:
+        super().__init__()
+        self.catalogue, self.track, self.say = catalogue, track, say
+        self.library = catalogue.library
+        self.pool = Pool(track.cache, workers=workers)
+        self.loader = SoundLoader(track.cache)
+        self.range: TempoRange | None = None
         self.progress: dict[int, tuple[str, float]] = {}
         self.early_waveforms: dict[int, Waveform] = {}
         self.lesser: set[int] = set()
+        self._hand = ThreadPoolExecutor(1, thread_name_prefix="files")
+        self._found: list[Future[tuple[list[int], list[int]]]] = []
+        self._due: deque[int] = deque()
         self._changed: set[int] = set()
 
-    def add_files(self, paths: list[Path]) -> None:
-        """Take files into the library, open the first, and hear the new ones in the background."""
-        first: Track | None = None
+    def close(self) -> None:
+        """End the workers."""
+        self._hand.shutdown(wait=False, cancel_futures=True)
+        self.loader.close()
+        self.pool.close()
+
+    # taking in
+
+    def add_files(self, paths: Iterable[Path]) -> None:
+        """Take files, and the recordings in folders, into the library; open the first, hear the new ones."""
+        wanted = list(paths)
+        if self.library.path is None or (len(wanted) <= AT_ONCE and not any(p.is_dir() for p in wanted)):
+            try:
+                ids = self.catalogue.add([r for p in wanted for r in recordings_in(p)])
+            except (StoreError, OSError) as e:
+                self.say.problem(str(e))
+                return
+            self._begin_with(ids)
+        else:
+            # thousands are read from the disk, and written to the library, by a thread
+            self._found.append(self._hand.submit(_taken_in, self.library.path, wanted))
+
+    def _begin_with(self, ids: list[int]) -> None:
+        if ids:
+            self.open(ids[0])
+            self.resume()
+        else:
+            self.say.problem("There is no recording in what was dropped.")
+
+    def resume(self) -> None:
+        """Hear what waits, also from an earlier session."""
         try:
-            for path in paths:
-                track, _ = self.bench.library.add(path)
-                first = first or track
-                if track.state != READY and not self.pool.has(track.id):
-                    self.analyse(track.id)
-        except MervidError as e:
-            self.bench.said.emit("problem", str(e))
-        self.bench.tracks_changed.emit()
-        if first is not None:
-            self.bench.open(first.id)
+            self._due = deque(self.library.waiting())
+        except StoreError as e:
+            self.say.problem(str(e))
+        self._submit_due()
+
+    def _submit_due(self) -> None:
+        """Some of what waits in each turn of the event loop, so that thousands aren't felt."""
+        some = [self._due.popleft() for _ in range(min(AT_ONCE, len(self._due)))]
+        try:
+            for track_id, path in self.library.paths(some):
+                self._submit(track_id, path)
+        except StoreError as e:
+            self.say.problem(str(e))
+            return
+        if self._due:
+            QTimer.singleShot(0, self._submit_due)
 
     def analyse(self, track_id: int) -> None:
         """Hear a track (again): a failed, cancelled or interrupted one."""
         if self.pool.has(track_id):
             return
-        track = self.bench.library.track(track_id)
-        self.bench.library.set_state(track_id, WAITING)
-        self._submit(track)
-        self.bench.tracks_changed.emit()
+        try:
+            self.catalogue.set_state(track_id, WAITING)
+            self._submit(track_id, self.library.track(track_id).path)
+        except StoreError as e:
+            self.say.problem(str(e))
 
-    def resume(self) -> None:
-        """Hear what an earlier session left unheard."""
-        for track in self.bench.library.tracks():
-            if track.state == WAITING:
-                self._submit(track)
-        self.bench.tracks_changed.emit()
+    def _submit(self, track_id: int, path: Path) -> None:
+        if not self.pool.has(track_id):
+            self.progress[track_id] = ("waiting", 0.0)
+            self.pool.submit(track_id, path, wanted=self.range)
 
     def cancel(self, track_id: int) -> None:
         """Take an analysis back."""
         self.pool.cancel(track_id)
 
-    def decode(self, track: Track) -> None:
-        """Decode again, without listening again: the cache was cleared."""
-        self._submit(track, listen=False)
+    def forget(self, track_id: int) -> None:
+        """Take a track out of the library."""
+        self.cancel(track_id)
+        try:
+            self.catalogue.remove(track_id)
+        except StoreError as e:
+            self.say.problem(str(e))
+            return
+        self.progress.pop(track_id, None)
+        if self.track.is_open(track_id):
+            self.track.close()
 
-    def _submit(self, track: Track, *, listen: bool = True) -> None:
-        if not self.pool.has(track.id):
-            self.progress[track.id] = ("waiting", 0.0)
-            self.pool.submit(track.id, track.path, listen=listen, wanted=self.bench.range)
+    # opening
+
+    def open(self, track_id: int) -> None:
+        """Show a track; what is missing of it goes before all that waits."""
+        try:
+            self.track.open(track_id, lesser=track_id in self.lesser, drawn=self.early_waveforms.get(track_id))
+        except FormatError as e:
+            self.say.problem(f"{e} The recording is heard again.")
+            self.analyse(track_id)
+            return
+        except StoreError as e:
+            self.say.problem(str(e))
+            return
+        row = self.track.row
+        assert row is not None
+        self.loader.forget()
+        if self.track.evidence is None and row.state == READY:
+            self.analyse(track_id)
+        self.pool.hurry(track_id)
+        if self.track.samples is None and row.state == READY and row.frames:
+            self.loader.ask(track_id, row.path, row.frames)
+
+    # answers
 
     def poll(self) -> None:
         """Hear what the workers said."""
+        for done in [f for f in self._found if f.done()]:
+            self._found.remove(done)
+            self._take_in_found(done)
         for message in self.pool.poll():
             try:
                 self._take(message)
             except StoreError as e:
                 self.progress.pop(message.job, None)
-                self.bench.said.emit("problem", str(e))
-                self.bench.tracks_changed.emit()
+                self.say.problem(str(e))
+        for key, answer in self.loader.poll():
+            self._loaded(key, answer)
+
+    def _take_in_found(self, done: Future[tuple[list[int], list[int]]]) -> None:
+        try:
+            ids, new = done.result()
+        except OSError as e:
+            self.say.problem(f"What was dropped can't be read: {e.strerror or e}.")
+        except StoreError as e:
+            self.say.problem(str(e))
+        else:
+            self.catalogue.tell_added(new)
+            self._begin_with(ids)
+
+    def _loaded(self, key: object, answer: Begun | Decoded | str) -> None:
+        """The sound of the open track begins to come, is there, or can't be had."""
+        row = self.track.row
+        if row is None or key != row.id:
+            return
+        if isinstance(answer, str):
+            self.say.problem(answer)
+        elif isinstance(answer, Begun):
+            self.track.show_sound(samples=answer.samples())
+        else:
+            self._note_change(row.id, answer)
+            self.catalogue.set_decoded(row.id, answer)
+            self.track.reload_row()
+            self.track.show_sound()
+            self._hear_changed(row.id)
+
+    def _note_change(self, track_id: int, facts: Decoded) -> None:
+        known = self.library.track(track_id)
+        if known.state == READY and known.identity not in ("", facts.identity):
+            self._changed.add(track_id)
+
+    def _hear_changed(self, track_id: int) -> None:
+        """A file that became another sound is heard again."""
+        if track_id in self._changed:
+            self._changed.discard(track_id)
+            title = self.library.track(track_id).title
+            self.say.problem(f"{title} is not the sound it was: it is heard again. Your pins and cues are kept.")
+            self.analyse(track_id)
 
     def _take(self, message: Message) -> None:
         job = message.job
-        if not self.bench.library.has(job):
+        if not self.library.has(job):
             # taken off the list meanwhile
             self.progress.pop(job, None)
             return
         if message.kind == "progress":
             self.progress[job] = message.payload
-            self.bench.progress_changed.emit(job)
-            return
-        if message.kind == "decoded":
-            facts, waveform = message.payload
-            known = self.bench.library.track(job)
-            if known.state == READY and known.identity not in ("", facts.identity):
-                self._changed.add(job)
-            self.bench.library.set_decoded(job, facts)
-            if facts.repaired:
-                self.bench.said.emit(
-                    "problem",
-                    f"{self.bench.library.track(job).title}: {facts.repaired} samples are not numbers: silence there.",
-                )
-            self.early_waveforms[job] = waveform
-            if self.bench.track is not None and self.bench.track.id == job:
-                self.bench.track = self.bench.library.track(job)
-                self.bench.waveform = self.bench.waveform or waveform
-                self.bench.load_samples()
-                self.bench.sound_changed.emit()
-        elif message.kind == "done":
-            self.progress.pop(job, None)
-            self.early_waveforms.pop(job, None)
-            if message.payload is not None:
-                self._keep_evidence(job, message.payload)
-            elif job in self._changed:
-                self._changed.discard(job)
-                title = self.bench.library.track(job).title
-                self.bench.said.emit(
-                    "problem", f"{title} is not the sound it was: it is heard again. Your pins and cues are kept."
-                )
-                self.analyse(job)
-        elif message.kind == "failed":
-            self.progress.pop(job, None)
-            if self.bench.library.track(job).state != READY:
-                self.bench.library.set_state(job, FAILED, message.payload)
-            self.bench.said.emit("problem", message.payload)
-        elif message.kind == "cancelled":
-            self.progress.pop(job, None)
-            self.early_waveforms.pop(job, None)
-            if self.bench.library.track(job).state != READY:
-                self.bench.library.set_state(job, FAILED, "Not analysed: you took it back.")
-        self.bench.tracks_changed.emit()
-
-    def _keep_evidence(self, job: int, done: Done) -> None:
-        track = self.bench.library.track(job)
-        same = self.bench.library.known(track.identity, job)
-        if same is not None and self.bench.library.history(job).undo is None:
-            # the same sound under another name: the work done on it is not done again
-            self.bench.library.copy_work(same.id, job)
+            self.catalogue.tell(job, PROGRESS)
+        elif message.kind == "decoded":
+            self._decoded(job, *message.payload)
         else:
-            self.bench.library.set_evidence(job, done.heard, done.waveform, done.first)
-            self.bench.library.set_outlook(job, done.kind, done.doubts)
+            self.progress.pop(job, None)
+            self.early_waveforms.pop(job, None)
+            if message.kind == "done":
+                self._heard(job, message)
+            elif message.kind == "failed":
+                self.catalogue.fail(job, message.payload)
+                self.say.problem(message.payload)
+            else:
+                self.catalogue.fail(job, "Not analysed: you took it back.")
+
+    def _decoded(self, job: int, facts: Decoded, waveform: Waveform) -> None:
+        self._note_change(job, facts)
+        self.catalogue.set_decoded(job, facts)
+        if facts.repaired:
+            title = self.library.track(job).title
+            self.say.problem(f"{title}: {facts.repaired} samples are not numbers: silence there.")
+        self.early_waveforms[job] = waveform
+        if self.track.is_open(job):
+            self.track.reload_row()
+            self.track.show_sound(waveform)
+
+    def _heard(self, job: int, message: Message) -> None:
+        done = message.payload
+        self._changed.discard(job)
+        self.catalogue.set_heard(job, done)
         if done.problem:
             # once in a session is enough, whatever this process thinks of the weights
             self.lesser.add(job)
-            self.bench.said.emit("problem", done.problem)
+            self.say.problem(done.problem)
         if not done.beats:
-            self.bench.said.emit("problem", f"{track.title}: no beats could be heard. Type a tempo, or place pins.")
-        if self.bench.track is not None and self.bench.track.id == job:
+            title = self.library.track(job).title
+            self.say.problem(f"{title}: no beats could be heard. Type a tempo, or place pins.")
+        if self.track.is_open(job):
             # in a turn of its own: keeping and showing together would be felt
-            QTimer.singleShot(0, lambda: self.bench.open_still(job))
+            QTimer.singleShot(0, lambda: self.open(job) if self.track.is_open(job) else None)

@@ -12,20 +12,21 @@ from ...core.errors import MervidError
 from ...core.model import preparation
 from ...formats import exchange
 from ...formats.exchange import Subject
-from .open_track import Workbench
+from .messages import Messages
+from .open_track import OpenTrack
 
 
-def export(bench: Workbench, path: Path) -> None:
+def export(track: OpenTrack, path: Path) -> None:
     """Write the open track in the form that the ending of `path` asks for; copies of recordings meanwhile."""
-    t = bench.track
+    t = track.row
     if t is None:
         return
-    what = Subject(bench.preparation, bench.evidence, t.title, bench.duration, t.path, t.rate)
+    what = Subject(track.preparation, track.evidence, t.title, track.duration, t.path, t.rate)
     if exchange.form_of_name(path.name) == exchange.WAVE:
-        bench.said.emit("done", f"Writing {path.name} …")
-        _Copying(bench, what, path).start()
+        track.say.done(f"Writing {path.name} …")
+        _Copying(track.say, what, path).start()
     else:
-        bench.said.emit(*_written(what, path))
+        track.say.tell(*_written(what, path))
 
 
 def _written(what: Subject, path: Path) -> tuple[str, str]:
@@ -44,10 +45,10 @@ class _Copying(QObject):
 
     ended = pyqtSignal(str, str)
 
-    def __init__(self, bench: Workbench, what: Subject, path: Path) -> None:
-        super().__init__(bench)
+    def __init__(self, say: Messages, what: Subject, path: Path) -> None:
+        super().__init__(say)
         self.what, self.path = what, path
-        self.ended.connect(bench.said)
+        self.ended.connect(say.tell)
         self.ended.connect(self.deleteLater)
 
     def start(self) -> None:
@@ -63,19 +64,19 @@ class _Copying(QObject):
             return
 
 
-def import_beats(bench: Workbench, path: Path) -> None:
+def import_beats(track: OpenTrack, path: Path) -> None:
     """Take beats, phrases and cues from a file."""
     try:
-        preparation.refuse_locked(bench.preparation)
-        value = exchange.take(path, bench.preparation)
+        preparation.refuse_locked(track.preparation)
+        value = exchange.take(path, track.preparation)
     except UnicodeDecodeError:
-        bench.said.emit("problem", f"{path.name} is not text, so it holds no beats to import.")
+        track.say.problem(f"{path.name} is not text, so it holds no beats to import.")
         return
     except OSError as e:
-        bench.said.emit("problem", f"{path.name} can't be read: {e.strerror or e}.")
+        track.say.problem(f"{path.name} can't be read: {e.strerror or e}.")
         return
     except MervidError as e:
-        bench.said.emit("problem", f"{path.name}: {e}")
+        track.say.problem(f"{path.name}: {e}")
         return
-    if bench.commit(preparation.name_of(track_edits.take_over), value):
-        bench.said.emit("done", f"Taken over from {path.name}.")
+    if track.commit(preparation.name_of(track_edits.take_over), value):
+        track.say.done(f"Taken over from {path.name}.")

@@ -1,55 +1,73 @@
 """What is heard of the open track: its sound with the reference beat, loops that follow the grid, jumps, the tour.
 
-Knows the player, the workbench and the transport, and keeps a loop in beats, so that it moves with a nudged grid.
+Keeps a loop in beats, so that it moves with a nudged grid.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
+import attrs
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QMenu
 
+from ...core.fitting import drift
+from ...core.playing import reference_beat
 from ...core.playing.mixing import Program
 from ..sound.player import Player
-from ..widgets.transport import LOOPS, Transport
-from .open_track import Workbench
+from .chosen_part import ChosenPart
+from .messages import Messages
+from .open_track import OpenTrack
+from .spot_check import SpotChecks
+
+LOOPS = (1, 2, 4, 8, 16)
+"""Lengths of a loop, bars."""
+
+
+@attrs.frozen
+class Mix:
+    """How the reference beat stands to the track; see `Program`."""
+
+    beat: str = reference_beat.OFF
+    halves: bool = False
+    balance: float = 0.0
+    split: bool = False
 
 
 class Listening(QObject):
-    """Loads what is open into the player, and turns wishes of the transport into programs."""
+    """Loads what is open into the player, and turns wishes into programs.
+
+    `changed` when another program runs, or another length of loops is chosen; `beat_wanted` when the reference beat is
+    to sound.
+    """
 
     tour_changed = pyqtSignal()
+    changed = pyqtSignal()
+    beat_wanted = pyqtSignal()
 
-    def __init__(
-        self, bench: Workbench, player: Player, transport: Transport, part: Callable[[], tuple[float, float] | None]
-    ) -> None:
+    def __init__(self, track: OpenTrack, player: Player, part: ChosenPart, spots: SpotChecks, say: Messages) -> None:
         super().__init__()
-        self.bench, self.player, self.transport = bench, player, transport
-        self._part = part
+        self.track, self.player, self.say = track, player, say
+        self._part, self._spots = part, spots
         self._loop_beats: tuple[float, float] | None = None
+        self.mix = Mix()
+        self.loop_bars = 4
         self.touring = False
-        t = transport
-        t.sound_changed.connect(lambda: player.change(**t.sound()))
-        t.loop_pressed.connect(self.toggle_loop)
-        t.length_chosen.connect(self.set_length)
-        t.half_pressed.connect(self.toggle_half)
-        t.play_pressed.connect(player.toggle)
-        t.output_menu.aboutToShow.connect(self._fill_outputs)
-        player.playing_changed.connect(t.dress)
         player.program_changed.connect(self._programmed)
-        player.output_changed.connect(t.show_output)
-        player.moved.connect(lambda at: t.show_position(at, bench.shown, bench.form))
-        player.said.connect(bench.said)
-        t.show_output(player.output_name)
+        track.opened.connect(self.end_tour)
+        track.opened.connect(self.load)
+        track.sound_changed.connect(self.load)
+        track.shown_changed.connect(self._grid_changed)
+
+    def use_mix(self, mix: Mix) -> None:
+        """The reference beat from now on."""
+        self.mix = mix
+        self.player.change(**attrs.asdict(mix))
 
     # program
 
     def load(self) -> None:
         """Play the open track, unless it is loaded already."""
-        b = self.bench
-        if b.samples is None or b.track is None:
+        b = self.track
+        if b.samples is None or b.row is None:
             self.player.load(None)
             return
         held = self.player.program
@@ -57,17 +75,17 @@ class Listening(QObject):
             self._tell_loudness()
             return
         self._loop_beats = None
-        self.player.load(Program(b.samples, b.track.rate, b.preparation.grid, **self.transport.sound()))  # type: ignore[arg-type]
+        self.player.load(Program(b.samples, b.row.rate, b.preparation.grid, **attrs.asdict(self.mix)))
         self._tell_loudness()
 
     def _tell_loudness(self) -> None:
-        e, p = self.bench.evidence, self.player.program
+        e, p = self.track.evidence, self.player.program
         if e is not None and p is not None and p.loudness is not e.loudness:
             self.player.change(loudness=e.loudness)
 
-    def grid_changed(self) -> None:
+    def _grid_changed(self) -> None:
         """Another grid is shown: the reference beat and the loop go along at once."""
-        grid = self.bench.shown.grid
+        grid = self.track.shown.grid
         p = self.player.program
         if p is None or p.grid is grid:
             return
@@ -84,7 +102,7 @@ class Listening(QObject):
         elif p.grid is not None:
             a, b = (float(x) for x in p.grid.beat_at(p.loop))
             self._loop_beats = (a, b)
-        self.transport.show_program(p)
+        self.changed.emit()
 
     # loops and speed
 
@@ -92,20 +110,20 @@ class Listening(QObject):
         """Go round the chosen part, or some bars from the one at the playhead; or play on."""
         p = self.player.program
         if p is None:
-            self.transport.show_program(None)
+            self.changed.emit()
             return
         if p.loop is not None:
             self.player.set_loop(None)
             return
         loop = self._wanted_loop()
         if loop is None:
-            self.transport.show_program(p)
-            self.bench.said.emit("refused", "There is no grid to loop along: choose a part (Shift+drag above), or tap.")
+            self.changed.emit()
+            self.say.refused("There is no grid to loop along: choose a part (Shift+drag above), or tap.")
         else:
             self.player.set_loop(loop)
 
     def _wanted_loop(self) -> tuple[float, float] | None:
-        part, grid = self._part(), self.bench.grid
+        part, grid = self._part.value, self.track.grid
         if grid is None:
             return part
         if part is not None:
@@ -113,11 +131,11 @@ class Listening(QObject):
             if beats[1] > beats[0]:
                 return self._inside(*(float(t) for t in grid.time_at(beats)))
         index = int(grid.bar_index(float(grid.beat_at(self.player.now())) + 1e-6)[0])
-        return self.bars_from(index, self.transport.loop_bars)
+        return self.bars_from(index, self.loop_bars)
 
     def bars_from(self, index: int, bars: int) -> tuple[float, float] | None:
         """Instants of `bars` bars from bar `index` on, s, within the recording; None where nothing is left."""
-        grid = self.bench.grid
+        grid = self.track.grid
         if grid is None:
             return None
         return self._inside(*(float(t) for t in grid.time_at(grid.bar_start([index, index + bars]))))
@@ -128,24 +146,24 @@ class Listening(QObject):
 
     def set_length(self, bars: int) -> None:
         """So many bars to a loop; a running one keeps its beginning."""
-        self.transport.loop_bars = bars
-        p, grid = self.player.program, self.bench.grid
+        self.loop_bars = bars
+        p, grid = self.player.program, self.track.grid
         if p is not None and p.loop is not None and grid is not None:
             loop = self.bars_from(int(grid.bar_index(float(grid.beat_at(p.loop[0])) + 0.01)[0]), bars)
             if loop is not None:
                 self.player.set_loop(loop)
-        self.transport.show_program(p)
+        self.changed.emit()
 
     def step_length(self, step: int) -> None:
         """The next longer or shorter loop."""
-        at = LOOPS.index(self.transport.loop_bars) + step
+        at = LOOPS.index(self.loop_bars) + step
         self.set_length(LOOPS[int(np.clip(at, 0, len(LOOPS) - 1))])
 
     def toggle_half(self) -> None:
         """Half speed, or full."""
         p = self.player.program
         if p is None:
-            self.transport.show_program(None)
+            self.changed.emit()
         else:
             self.player.change(half=not p.half)
 
@@ -156,7 +174,7 @@ class Listening(QObject):
         if self.touring:
             self.end_tour()
             return False
-        if self.player.program is None or not self.bench.checking.spots:
+        if self.player.program is None or not self._spots.spots:
             return False
         self.touring = True
         self.visit()
@@ -165,7 +183,7 @@ class Listening(QObject):
 
     def visit(self) -> None:
         """Go round the current place of the spot check, with the reference beat."""
-        checking, grid = self.bench.checking, self.bench.grid
+        checking, grid = self._spots, self.track.grid
         if not checking.spots or grid is None:
             return
         spot = checking.spots[checking.current]
@@ -175,8 +193,8 @@ class Listening(QObject):
         self.player.set_loop(loop)
         if not loop[0] <= self.player.now() < loop[0] + 0.05:
             self.player.seek(loop[0])
-        if not self.transport.click.isChecked():
-            self.transport.click.setChecked(True)
+        if self.mix.beat == reference_beat.OFF:
+            self.beat_wanted.emit()
         self.player.play()
 
     def end_tour(self, *, loop: bool = False) -> None:
@@ -189,16 +207,11 @@ class Listening(QObject):
             self.player.pause()
         self.tour_changed.emit()
 
-    # outputs
+    # early or late
 
-    def _fill_outputs(self) -> None:
-        menu: QMenu = self.transport.output_menu
-        menu.clear()
-        for key, name in self.player.devices.items():
-            action = menu.addAction(name, lambda k=key: self.player.choose_output(k))
-            if action is not None:
-                action.setCheckable(True)
-                action.setChecked(self.player.output_name == name)
-        menu.addAction("Silent clock", lambda: self.player.choose_output(""))
-        menu.addSeparator()
-        menu.addAction("Look for devices again", self.player.look)
+    def lateness(self) -> tuple[float | None, float]:
+        """How late what was heard in the last two bars came against the grid, ms, and how much is allowed here."""
+        found, grid, at = self.track.drift(), self.track.grid, self.player.position
+        value = drift.lately(found[0], grid, at) if found and grid is not None else None
+        shown = self.track.shown
+        return value, float(shown.tolerance.at(np.array([at]), shown.mix_zones)[0])

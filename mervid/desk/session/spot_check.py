@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.edits import spot_check
 from ...core.edits.spot_check import Spot, State
 from ...core.errors import MervidError
-
-if TYPE_CHECKING:
-    from .open_track import Workbench
+from .messages import Messages
+from .open_track import OpenTrack
+from .reports import Reports
 
 
 class SpotChecks(QObject):
@@ -19,33 +17,34 @@ class SpotChecks(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, bench: Workbench) -> None:
-        super().__init__(bench)
-        self.bench = bench
+    def __init__(self, track: OpenTrack, reports: Reports, say: Messages) -> None:
+        super().__init__()
+        self.track, self.reports, self.say = track, reports, say
         self.spots: tuple[Spot, ...] = ()
         self.current = 0
+        track.opened.connect(self._forget)
 
-    def forget(self) -> None:
+    def _forget(self) -> None:
         """Another track is opened: its places are chosen when they are looked at."""
         self.spots, self.current = (), 0
         self.changed.emit()
 
     def choose(self) -> None:
         """Find the five places under the grid that is saved."""
-        b = self.bench
-        found = b.drift()
+        t = self.track
+        found = t.drift()
         self.spots, self.current = (), 0
-        if b.preparation.grid is not None and b.duration > 0:
+        if t.preparation.grid is not None and t.duration > 0:
             trace = found[0] if found else None
-            self.spots = spot_check.choose(b.preparation.grid, trace, b.advice.unsure(), b.duration)
+            self.spots = spot_check.choose(t.preparation.grid, trace, self.reports.unsure(), t.duration)
             seen = [s.seen for s in self.states()]
             self.current = seen.index(False) if False in seen else 0
         self.changed.emit()
 
     def states(self) -> tuple[State, ...]:
         """What is true of each place under the grid that is shown."""
-        found = self.bench.drift()
-        return tuple(spot_check.state(s, self.bench.shown, found[0] if found else None) for s in self.spots)
+        found = self.track.drift()
+        return tuple(spot_check.state(s, self.track.shown, found[0] if found else None) for s in self.spots)
 
     def go(self, index: int) -> Spot | None:
         """Make a place the one looked at."""
@@ -57,16 +56,16 @@ class SpotChecks(QObject):
 
     def mark(self, index: int) -> bool:
         """Mark a place as seen, or take the mark back. Whether it is seen now."""
-        b = self.bench
-        if b.track is None or not 0 <= index < len(self.spots):
+        t = self.track
+        if t.row is None or not 0 <= index < len(self.spots):
             return False
         seen = not self.states()[index].seen
         try:
-            value = spot_check.mark_seen(b.preparation, self.spots[index], self.spots, seen=seen)
+            value = spot_check.mark_seen(t.preparation, self.spots[index], self.spots, seen=seen)
         except MervidError as e:
-            b.said.emit("refused", str(e))
+            self.say.refused(str(e))
             return not seen
-        b.replace(value)
+        t.replace(value)
         self.changed.emit()
         return seen
 

@@ -21,7 +21,8 @@ from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
 from ...core.playing.mixing import Program
 from ..sound.player import Player
-from .open_track import Workbench
+from .messages import Messages
+from .open_track import OpenTrack
 
 CALIBRATION_BPM, CALIBRATION_S, CALIBRATION_TAPS = 100.0, 60.0, 20
 _LISTEN_FIRST = 3
@@ -40,15 +41,20 @@ class Tapping(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, bench: Workbench, player: Player) -> None:
+    def __init__(self, track: OpenTrack, player: Player, say: Messages) -> None:
         super().__init__()
-        self.bench, self.player = bench, player
+        self.track, self.player, self.say = track, player, say
         self.taps: list[Tap] = []
         self.reading: Reading | None = None
         self.refusal = ""
         self.struck_at = 0.0
         self._held: tuple[Program, float] | None = None
         self._clicks = steady(tempo=CALIBRATION_BPM, first=1.0, beats=64)
+        track.opened.connect(self._opened)
+
+    def _opened(self) -> None:
+        self.end_calibration()
+        self.clear()
 
     # taps
 
@@ -99,20 +105,35 @@ class Tapping(QObject):
             self._calibrated(times)
 
     def _bar(self) -> int:
-        grid = self.bench.preparation.grid
+        grid = self.track.preparation.grid
         return grid.beats_per_bar(float(grid.beat_at(self.taps[0].time))) if grid is not None and self.taps else 4
+
+    def words(self) -> str:
+        """What the row says by now, and what is asked for."""
+        t, r = self, self.reading
+        if t.calibrating:
+            left = max(0, 23 - len(t.taps))
+            return f"Tap once with every click: {left} more measure how late you and this device are."
+        if t.refusal:
+            return t.refusal
+        known = f"Your {t.delay * 1000:.0f} ms are taken off." if t.calibrated else "Not calibrated yet."
+        if r is None:
+            return f"{known} The first strike starts the music; most of a minute is enough."
+        lost = int((~r.used).sum())
+        words = f"{len(r.times)} taps, each ± {r.scatter * 1000:.0f} ms, so beats ± {r.phase_sd * 1000:.0f} ms"
+        words += f"; {lost} left out" if lost else ""
+        words += "; the tempo wanders" if r.wanders else ""
+        return f"{words}. {known}"
 
     def use(self) -> bool:
         """Hear the track along the taps; without an ear, lay one steady tempo through them."""
         if self.reading is None or self.calibrating:
-            self.bench.said.emit(
-                "refused", self.refusal or f"Tap at least {tap_reading.LEAST} beats first (0, then Space)."
-            )
+            self.say.refused(self.refusal or f"Tap at least {tap_reading.LEAST} beats first (0, then Space).")
             return False
-        evidence, found = self.bench.evidence, self.reading
+        evidence, found = self.track.evidence, self.reading
         if evidence is not None and evidence.strengths is not None:
-            return self.bench.apply(listening_edits.tap_along, evidence, found.beats, found.downs)
-        return self.bench.apply(_laid, found)
+            return self.track.apply(listening_edits.tap_along, evidence, found.beats, found.downs)
+        return self.track.apply(_laid, found)
 
     # calibration
 
@@ -138,12 +159,12 @@ class Tapping(QObject):
             delay, scatter = tap_reading.delay(times[_LISTEN_FIRST:], np.asarray(beats))
         except Refused as e:
             self.end_calibration()
-            self.bench.said.emit("refused", str(e))
+            self.say.refused(str(e))
             return
         QSettings().setValue("tap_delay", delay)
         self.end_calibration()
-        self.bench.said.emit(
-            "done", f"You tap {delay * 1000:.0f} ms late here, within {scatter * 1000:.0f} ms: taken off from now on."
+        self.say.done(
+            f"You tap {delay * 1000:.0f} ms late here, within {scatter * 1000:.0f} ms: taken off from now on."
         )
 
     def end_calibration(self) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import attrs
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -14,9 +12,7 @@ from ...core.model import preparation
 from ...core.model.preparation import Preparation
 from ...core.model.tolerance import Tolerance
 from ...jobs.fitter import FOLLOW, Fitter, Offer
-
-if TYPE_CHECKING:
-    from .open_track import Workbench
+from .open_track import OpenTrack
 
 
 class ToleranceTrial(QObject):
@@ -24,18 +20,20 @@ class ToleranceTrial(QObject):
 
     tried = pyqtSignal(object, object)
 
-    def __init__(self, bench: Workbench) -> None:
-        super().__init__(bench)
-        self.bench = bench
+    def __init__(self, track: OpenTrack) -> None:
+        super().__init__()
+        self.track = track
         self._fitter = Fitter()
         self._tried: tuple[Tolerance, Offer] | None = None
+        track.opened.connect(self._forget)
+        track.saved_changed.connect(self._forget)
 
     def close(self) -> None:
         """End the process."""
         self._fitter.close()
 
-    def forget(self) -> None:
-        """The grid is another one: what was tried is of no use."""
+    def _forget(self) -> None:
+        """The grid may be another one: what was tried is of no use."""
         self._tried = None
 
     def poll(self) -> None:
@@ -47,20 +45,20 @@ class ToleranceTrial(QObject):
 
     def ask(self, tight: float, loose: float) -> None:
         """What would following within these tolerances, ms, give?"""
-        b = self.bench
-        if b.evidence is None or b.preparation.grid is None:
+        t = self.track
+        if t.evidence is None or t.preparation.grid is None:
             return
         try:
-            free = attrs.evolve(b.preparation, readiness=preparation.DRAFT)
+            free = attrs.evolve(t.preparation, readiness=preparation.DRAFT)
             value = track_edits.set_tolerance(free, tight, loose)
         except Refused:
             return
-        self._fitter.ask(value.tolerance, Question(value, b.evidence, b.duration), reports=False)
+        self._fitter.ask(value.tolerance, Question(value, t.evidence, t.duration), reports=False)
 
     def use(self, tight: float, loose: float) -> bool:
         """Set the tolerances; a grid that follows already is fitted anew within them."""
-        b = self.bench
-        grid, heard, tried = b.preparation.grid, b.heard, self._tried
+        t = self.track
+        grid, heard, tried = t.preparation.grid, t.heard, self._tried
         follows = grid is not None and len(grid.pins) > 2 and not all(q.hand for q in grid.pins)
 
         @preparation.edit(preparation.name_of(track_edits.set_tolerance))
@@ -72,4 +70,4 @@ class ToleranceTrial(QObject):
                 return attrs.evolve(made, grid=tried[1].preparation.grid)
             return grid_edits.follow_recording(made, heard)
 
-        return b.apply(both)
+        return t.apply(both)

@@ -99,7 +99,7 @@ class Sound(QObject):
         self._media = QMediaDevices()
         self._wanted = ""
         self._media.audioOutputsChanged.connect(self._devices_changed)
-        self._listener = QSocketNotifier(pipe.fileno(), QSocketNotifier.Type.Read, self)
+        self._listener = QSocketNotifier(pipe.fileno(), QSocketNotifier.Type.Read, self)  # type: ignore[call-overload]
         self._listener.activated.connect(self._hear)
         self._timer = QTimer(self)
         self._timer.setInterval(TELL_MS)
@@ -109,7 +109,7 @@ class Sound(QObject):
     # devices
 
     def _outputs(self) -> dict[str, Any]:
-        return {bytes(d.id()).decode("utf-8", "replace"): d for d in self._media.audioOutputs()}
+        return {d.id().data().decode("utf-8", "replace"): d for d in self._media.audioOutputs()}
 
     def _device(self) -> tuple[str, Any]:
         """Key and device that are used: the one wanted, or the default; ("", None) where there is none."""
@@ -117,7 +117,7 @@ class Sound(QObject):
         if self._wanted:
             return (self._wanted, found[self._wanted]) if self._wanted in found else ("", None)
         default = self._media.defaultAudioOutput()
-        return ("", None) if default.isNull() else (bytes(default.id()).decode("utf-8", "replace"), default)
+        return ("", None) if default.isNull() else (default.id().data().decode("utf-8", "replace"), default)
 
     def _tell_devices(self) -> None:
         names = {key: device.description() for key, device in self._outputs().items()}
@@ -200,7 +200,7 @@ class Sound(QObject):
     def _tell_place(self) -> None:
         if self._sink is None or self._feed is None:
             return
-        from PyQt6.QtMultimedia import QtAudio
+        from PyQt6.QtMultimedia import QtAudio  # type: ignore[attr-defined]
 
         if self._sink.error() not in (QtAudio.Error.NoError, QtAudio.Error.UnderrunError):
             self._end()

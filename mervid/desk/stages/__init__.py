@@ -1,1 +1,6 @@
-"""The stages of the work; each turns its views' intentions into edits."""
+"""The stages of the work, in their order: one folder and one line here for each."""
+
+from .align.stage import AlignStage
+from .phrase.stage import PhraseStage
+
+STAGES = (AlignStage, PhraseStage)

@@ -31,8 +31,12 @@ def share(value: float) -> str:
 
 def tempo(grid: Grid) -> str:
     """One tempo with three decimals, or the range of a variable grid."""
-    lo, hi = float(grid.tempi.min()), float(grid.tempi.max())
-    return f"{lo:.3f}" if hi - lo < 0.0005 else f"{lo:.1f}–{hi:.1f}"
+    return tempo_between(float(grid.tempi.min()), float(grid.tempi.max()))
+
+
+def tempo_between(low: float, high: float) -> str:
+    """One tempo with three decimals, or a range."""
+    return f"{low:.3f}" if high - low < 0.0005 else f"{low:.1f}–{high:.1f}"
 
 
 def achieves(summary: Summary | None) -> str:

@@ -57,7 +57,7 @@ class BarFold(PinView):
         self.message = ""
         self.halves = False
         self.rows: Rows | None = None
-        self.scroll = 0.0
+        self.offset = 0.0
         self._grid: Grid | None = None
         self._ink: NDArray[np.float32] | None = None
         self._image: QImage | None = None
@@ -75,7 +75,7 @@ class BarFold(PinView):
         """Draw another recording."""
         self.inks, self.duration, self.message = inks, duration, message
         self._grid = self._ink = self.rows = None
-        self.scroll = 0.0
+        self.offset = 0.0
         self.update()
 
     def show_preparation(
@@ -125,7 +125,7 @@ class BarFold(PinView):
     def _rows_in_sight(self) -> tuple[int, int]:
         """First and one past the last row that the window shows."""
         h = self.row_height
-        return int(self.scroll // h), int((self.scroll + self.height()) // h) + 1
+        return int(self.offset // h), int((self.offset + self.height()) // h) + 1
 
     def _cut_seen(self) -> None:
         """Cut the rows in sight that haven't been: two hours have thousands, a window shows a hundred."""
@@ -182,13 +182,13 @@ class BarFold(PinView):
         assert self.rows is not None
         row = self.rows.row_of(beat)
         x = GUTTER + (beat - self.rows.first[row] + LEAD) / self.rows.width * self._columns()
-        return x, HEAD + row * self.row_height - self.scroll
+        return x, HEAD + row * self.row_height - self.offset
 
     def beat_at(self, x: float, y: float) -> float | None:
         """Beat under a place; None outside the rows."""
         if self.rows is None or self._grid is None:
             return None
-        row = int((y - HEAD + self.scroll) // self.row_height)
+        row = int((y - HEAD + self.offset) // self.row_height)
         if not 0 <= row < len(self.rows.first) or x < GUTTER - 2:
             return None
         return float(self.rows.first[row] + (x - GUTTER) / self._columns() * self.rows.width - LEAD)
@@ -245,13 +245,13 @@ class BarFold(PinView):
 
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None:
-            self.scroll = float(np.clip(self.scroll - e.angleDelta().y() / 3, 0, self._most_scroll()))
+            self.offset = float(np.clip(self.offset - e.angleDelta().y() / 3, 0, self._most_scroll()))
             self.update()
 
     def resizeEvent(self, e: object) -> None:
         self._grid = None
         self._cut()
-        self.scroll = min(self.scroll, self._most_scroll())
+        self.offset = min(self.offset, self._most_scroll())
 
     def reading_at(self, x: float, y: float) -> str:
         """Bar, beat, time and nearest error under a place, as text."""
@@ -276,8 +276,8 @@ class BarFold(PinView):
         if self.rows is not None and self._grid is not None and self._most_scroll() > 0:
             _, y = self.place_of(float(self._grid.beat_at(position)))
             if y < HEAD or y > self.height() - 2 * self.row_height:
-                middle = y + self.scroll - self.height() / 2
-                self.scroll = float(np.clip(middle, 0, self._most_scroll()))
+                middle = y + self.offset - self.height() / 2
+                self.offset = float(np.clip(middle, 0, self._most_scroll()))
         self.update()
 
     # paint
@@ -296,7 +296,7 @@ class BarFold(PinView):
         rows = len(self.rows.first)
         p.setClipRect(QRectF(0, HEAD, self.width(), self.height() - HEAD))
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-        p.drawImage(QRectF(GUTTER, HEAD - self.scroll, self._columns(), rows * h), self._image)
+        p.drawImage(QRectF(GUTTER, HEAD - self.offset, self._columns(), rows * h), self._image)
         self._draw_lines(p, rows * h)
         self._draw_margin(p, h)
         self._draw_marks(p, h)
@@ -308,7 +308,7 @@ class BarFold(PinView):
         assert self.rows is not None
         pal = self.palette_
         size = self._grid.beats_per_bar(0.0) if self._grid else 4
-        bottom = min(HEAD - self.scroll + height, self.height())
+        bottom = min(HEAD - self.offset + height, self.height())
         for beat in range(math.ceil(self.rows.width)):
             x = GUTTER + (beat + LEAD) / self.rows.width * self._columns()
             if beat % size == 0:
@@ -362,7 +362,7 @@ class BarFold(PinView):
         first, last = self._rows_in_sight()
         for i in range(first, min(last, len(self.rows.index))):
             index = int(self.rows.index[i])
-            y = HEAD + i * h - self.scroll
+            y = HEAD + i * h - self.offset
             if doubt[i] > 1:
                 wide = 3.0 + 5.0 * min(1.0, math.log2(doubt[i]) / 4)
                 p.fillRect(QRectF(GUTTER - 4 - wide, y + 0.5, wide, max(1.5, h - 1)), pal.color("attention"))
@@ -387,7 +387,7 @@ class BarFold(PinView):
         size = 2 * max(3.5, min(6.0, h / 2)) + 2
         mark = _diamond(size, pal.name)
         left = GUTTER + (hand - self.rows.first[row] + LEAD) / self.rows.width * self._columns() - size / 2
-        top = HEAD + row * h - self.scroll + (h - size) / 2
+        top = HEAD + row * h - self.offset + (h - size) / 2
         for x, y in zip(left.tolist(), top.tolist(), strict=True):
             p.drawPixmap(QPointF(x, y), mark)
         for cue in self.preparation.cues:

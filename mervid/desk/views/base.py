@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -37,8 +37,19 @@ def ink_pixels(values: NDArray[np.float32], colors: NDArray[np.uint32]) -> NDArr
 
 def image_of(pixels: NDArray[np.uint32]) -> QImage:
     """A QImage over (rows, columns) 0xffRRGGBB; it shares the memory, so the array must outlive it."""
+    return _image(pixels, QImage.Format.Format_RGB32)
+
+
+def _image(pixels: NDArray[np.uint32], form: QImage.Format) -> QImage:
     height, width = pixels.shape
-    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
+    # the stubs know bytes only
+    return QImage(pixels.data, width, height, width * 4, form)  # type: ignore[call-overload]
+
+
+def draw_lines(p: QPainter, lines: list[QLineF]) -> None:
+    """Many lines in one call."""
+    # the stubs know one array of Python's own only
+    p.drawLines(lines)  # type: ignore[call-overload]
 
 
 def small(size: float = 8.5, *, bold: bool = False) -> QFont:
@@ -161,7 +172,7 @@ def dots_image(
     order = np.argsort(level, axis=None, kind="stable")
     canvas[at.ravel()[order]] = level.ravel()[order]
     pixels = _dot_colors(*colors)[canvas]
-    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_ARGB32_Premultiplied).copy()
+    return _image(pixels.reshape(height, width), QImage.Format.Format_ARGB32_Premultiplied).copy()
 
 
 class View(QWidget):

@@ -15,8 +15,9 @@ from ...core.form.phrase_edits import place_of
 from ...core.hearing.evidence import Evidence
 from ...core.model.form import Form
 from ...core.model.preparation import Preparation
+from ...core.sound.decoding import Kept
 from ...core.sound.waveform import BASE, Waveform, columns, exact_columns
-from .base import Backdrop, PinView, draw_flag, small
+from .base import Backdrop, PinView, draw_flag, draw_lines, small
 from .drift_trace import draw_pin
 from .overview import percussive_share
 
@@ -45,7 +46,7 @@ class CloseUp(PinView):
     def __init__(self) -> None:
         super().__init__("Close-up", "The waveform around the playhead. Drag a beat line to place a hand pin.")
         self.waveform: Waveform | None = None
-        self.samples: NDArray[np.float32] | None = None
+        self.samples: Kept | None = None
         self.evidence: Evidence | None = None
         self.preparation = Preparation()
         self.form: Form | None = None
@@ -67,7 +68,7 @@ class CloseUp(PinView):
     def show_sound(
         self,
         waveform: Waveform | None,
-        samples: NDArray[np.float32] | None,
+        samples: Kept | None,
         evidence: Evidence | None,
         onsets: tuple[NDArray[np.float64], NDArray[np.float32]],
         message: str = "",
@@ -241,10 +242,12 @@ class CloseUp(PinView):
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         x = range(n)
         p.setPen(pal.color("sustained"))
-        p.drawLines([QLineF(i, middle - b, i, middle - a) for i, a, b in zip(x, lo.tolist(), hi.tolist(), strict=True)])
+        draw_lines(
+            p, [QLineF(i, middle - b, i, middle - a) for i, a, b in zip(x, lo.tolist(), hi.tolist(), strict=True)]
+        )
         p.setPen(pal.color("percussive"))
         inner = zip(x, (lo * share).tolist(), (hi * share).tolist(), strict=True)
-        p.drawLines([QLineF(i, middle - b, i, middle - a) for i, a, b in inner])
+        draw_lines(p, [QLineF(i, middle - b, i, middle - a) for i, a, b in inner])
 
     def _draw_onsets(self, p: QPainter, start: float, stop: float) -> None:
         """Heard onsets as ticks along the foot, longer for stronger."""
@@ -254,11 +257,12 @@ class CloseUp(PinView):
             return
         p.setPen(QPen(self.palette_.color("faint"), 1))
         base = self.height() - FOOT
-        p.drawLines(
+        draw_lines(
+            p,
             [
                 QLineF(self.x_of(t), base, self.x_of(t), base - 3 - 9 * s)
                 for t, s in zip(times[a:b].tolist(), strength[a:b].tolist(), strict=True)
-            ]
+            ],
         )
 
     def _draw_beats(self, p: QPainter, start: float, stop: float) -> None:
@@ -285,7 +289,7 @@ class CloseUp(PinView):
         if self.halves and len(beats):
             p.setPen(QPen(pal.color("ink", 0.5), 1, Qt.PenStyle.DotLine))
             between = grid.time_at(np.append(beats[0] - 1, beats) + 0.5)
-            p.drawLines([QLineF(x, TOP + 8, x, self.height() - FOOT) for x in map(self.x_of, between.tolist())])
+            draw_lines(p, [QLineF(x, TOP + 8, x, self.height() - FOOT) for x in map(self.x_of, between.tolist())])
         a, b = np.searchsorted(grid.times, [start, stop])
         for i, pin in enumerate(grid.pins[a:b], int(a)):
             if start <= pin.time <= stop:

@@ -13,7 +13,7 @@ from ...core.model.form import Form, letter_number
 from ...core.model.preparation import Preparation
 from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
-from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_part, small
+from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_lines, draw_part, small
 
 TOP, RIBBON, BAND = 18, 9, 13
 GRAB = 4
@@ -193,9 +193,9 @@ class Overview(TimeView):
         share = percussive_share(self.evidence, (np.arange(width) + 0.5) / width * self.duration)
         height = np.abs(shape).max(axis=1) / loud * half
         p.setPen(pal.color("sustained"))
-        p.drawLines(_bars(MARGIN, middle, height))
+        draw_lines(p, _bars(MARGIN, middle, height))
         p.setPen(pal.color("percussive"))
-        p.drawLines(_bars(MARGIN, middle, height * share))
+        draw_lines(p, _bars(MARGIN, middle, height * share))
 
     def _draw_ribbon(self, p: QPainter, y: float) -> None:
         """Under the track: faint where the drift stays in tolerance, attention where it leaves it."""

@@ -22,7 +22,7 @@ from ...core.model.form import Form, letter_number
 from ...core.model.preparation import Preparation
 from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
-from .base import View, draw_flag, small
+from .base import View, draw_flag, draw_lines, small
 
 LEFT, RIGHT, HEAD, FOOT = 116, 112, 20, 6
 LEAST_ROW, MOST_ROW = 30.0, 62.0
@@ -66,7 +66,7 @@ class PhraseLadder(View):
         self.current = 0
         self.cue_id = ""
         self.message = ""
-        self.scroll = 0.0
+        self.offset = 0.0
         self._drag: _Drag | None = None
         self._starts: list[float] = []
         self._bars: list[float] = []
@@ -82,12 +82,28 @@ class PhraseLadder(View):
         """Draw another recording."""
         self.waveform, self.ink, self.message = waveform, ink, message
         self._shapes.clear()
-        self.scroll = 0.0
+        self.offset = 0.0
         self.update()
 
-    def show_form(self, preparation: Preparation, form: Form | None, skips: list[Skip]) -> None:
-        """Draw another preparation, or its phrases anew."""
-        self.preparation, self.form, self.skips = preparation, form, skips
+    def show_chosen(self, phrase: int, cue_id: str) -> None:
+        """Mark what is chosen."""
+        self.current, self.cue_id = phrase, cue_id
+        self.update()
+
+    def show_ghosts(self, cues: tuple[Cue, ...]) -> None:
+        """Cues that a recipe would place."""
+        self.ghosts = cues
+        self.update()
+
+    def show_left_out(self, left_out: tuple[float, float] | None) -> None:
+        """The beats that a skip in progress leaves out."""
+        if left_out != self.left_out:
+            self.left_out = left_out
+            self.update()
+
+    def show_form(self, preparation: Preparation, form: Form | None, skips: list[Skip], message: str = "") -> None:
+        """Draw another preparation, or its phrases anew; `message` stands where there are none."""
+        self.preparation, self.form, self.skips, self.message = preparation, form, skips, message
         self._starts = [q.start for q in form.phrases] + [form.end] if form is not None else []
         self._bars = phrase_edits.bars_in(preparation.grid, form) if form is not None and preparation.grid else []
         if len(self._shapes) > 400:
@@ -124,7 +140,7 @@ class PhraseLadder(View):
 
     def row_top(self, row: int) -> float:
         """Top edge of a row, px."""
-        return HEAD + row * self.row_height - self.scroll
+        return HEAD + row * self.row_height - self.offset
 
     def row_of(self, beat: float) -> int:
         """Which row holds a beat."""
@@ -143,7 +159,7 @@ class PhraseLadder(View):
     def beat_at(self, x: float, y: float, row: int | None = None) -> float | None:
         """Beat under a place; None outside the rows. `row` holds on to one, beyond its ends, too."""
         free = row is None
-        row = int((y - HEAD + self.scroll) // self.row_height) if row is None else row
+        row = int((y - HEAD + self.offset) // self.row_height) if row is None else row
         if not 0 <= row < len(self._bars):
             return None
         a, b = self._starts[row], self._starts[row + 1]
@@ -153,7 +169,7 @@ class PhraseLadder(View):
         return a + share * (b - a)
 
     def _row_at(self, y: float) -> int:
-        row = int((y - HEAD + self.scroll) // self.row_height)
+        row = int((y - HEAD + self.offset) // self.row_height)
         return row if 0 <= row < len(self._bars) else -1
 
     def _edge_at(self, x: float, y: float) -> int:
@@ -275,15 +291,15 @@ class PhraseLadder(View):
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None:
             most = max(0.0, len(self._bars) * self.row_height - (self.height() - HEAD - FOOT))
-            self.scroll = float(np.clip(self.scroll - e.angleDelta().y() / 3, 0, most))
+            self.offset = float(np.clip(self.offset - e.angleDelta().y() / 3, 0, most))
             self.update()
 
     def show_row(self, row: int) -> None:
         """Scroll so that a row is seen."""
         top = row * self.row_height
         room = self.height() - HEAD - FOOT
-        self.scroll = float(np.clip(self.scroll, top + self.row_height - room, top)) if room > 0 else 0.0
-        self.scroll = max(0.0, self.scroll)
+        self.offset = float(np.clip(self.offset, top + self.row_height - room, top)) if room > 0 else 0.0
+        self.offset = max(0.0, self.offset)
         self.update()
 
     def _tell(self, x: float, y: float) -> None:
@@ -399,9 +415,9 @@ class PhraseLadder(View):
         loud = 0.9 * room * level
         hits = 0.95 * room * struck
         p.setPen(pal.color("sustained", 0.75))
-        p.drawLines(_columns(body.left(), foot, loud))
+        draw_lines(p, _columns(body.left(), foot, loud))
         p.setPen(pal.color("percussive", 0.85))
-        p.drawLines(_columns(body.left(), foot, hits))
+        draw_lines(p, _columns(body.left(), foot, hits))
 
     def _draw_bars(self, p: QPainter, row: int, body: QRectF) -> None:
         pal = self.palette_

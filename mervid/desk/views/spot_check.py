@@ -15,8 +15,9 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF,
 from ...core.edits.spot_check import Spot, State
 from ...core.fitting.drift import Trace
 from ...core.model.preparation import Preparation
+from ...core.sound.decoding import Kept, floats
 from ..theme.figures import clock
-from .base import PinView, picture, small
+from .base import PinView, draw_lines, picture, small
 from .drift_trace import draw_pin
 
 HEAD, FOOT, GAP, LABEL = 68, 16, 6, 14
@@ -54,7 +55,7 @@ class SpotCheck(PinView):
 
     def __init__(self) -> None:
         super().__init__("Spot check", "Five places of the track, beat under beat. Drag a hit onto the line to pin it.")
-        self.samples: NDArray[np.float32] | None = None
+        self.samples: Kept | None = None
         self.rate = 44100
         self.attack: NDArray[np.float32] = np.zeros(0, np.float32)
         self.preparation = Preparation()
@@ -72,9 +73,7 @@ class SpotCheck(PinView):
 
     # what is shown
 
-    def show_sound(
-        self, samples: NDArray[np.float32] | None, rate: int, attack: NDArray[np.float32], message: str = ""
-    ) -> None:
+    def show_sound(self, samples: Kept | None, rate: int, attack: NDArray[np.float32], message: str = "") -> None:
         """Draw another recording: (frames, channels) samples at `rate` Hz, and attack strength 1000 a second."""
         self.samples, self.rate, self.attack, self.message = samples, rate, attack, message
         self._hits.clear()
@@ -307,14 +306,16 @@ class SpotCheck(PinView):
             edges = np.rint((time - self.reach + np.arange(n + 1) / n * 2 * self.reach) * self.rate).astype(int)
             low, high = int(np.clip(edges[0], 0, len(self.samples))), int(np.clip(edges[-1], 0, len(self.samples)))
             if high - low > n:
-                wave = np.abs(self.samples[low:high]).max(axis=1)
+                wave = np.abs(floats(self.samples[low:high])).max(axis=1)
                 cuts = np.clip(edges[:-1] - low, 0, len(wave) - 1)
                 peak = np.maximum.reduceat(wave, cuts)
                 peak[(edges[:-1] < 0) | (edges[:-1] >= len(self.samples))] = 0
                 height = peak / max(0.05, float(peak.max())) * tall
                 p.setPen(QColor(pal.sustained))
                 x0 = r.left()
-                p.drawLines([QLineF(x0 + x, base, x0 + x, base - y) for x, y in enumerate(height.tolist()) if y > 0.4])
+                draw_lines(
+                    p, [QLineF(x0 + x, base, x0 + x, base - y) for x, y in enumerate(height.tolist()) if y > 0.4]
+                )
         start = round((time - self.reach) * 1000)
         part = self.attack[max(0, start) : max(0, round((time + self.reach) * 1000) + 1)]
         if not len(part):
@@ -325,7 +326,7 @@ class SpotCheck(PinView):
         for k in strong.tolist():
             x = r.left() + (max(0, start) + k - start) / 1000 / (2 * self.reach) * r.width()
             lines.append(QLineF(x, base, x, base - float(part[k]) * tall))
-        p.drawLines(lines)
+        draw_lines(p, lines)
 
     def _draw_heard(self, p: QPainter, i: int, rows: list[_Row], h: float) -> None:
         """Where each beat was heard, and the pins that stand here."""

@@ -187,7 +187,7 @@ class Tables(QTabWidget):
             if 0 <= k < len(worst):
                 worst[k] = e if abs(e) > abs(worst[k]) else worst[k]
                 limit[k] = tol
-        lines = [
+        lines: list[Row] = [
             (bar_name(int(i)), clock(float(t), digits=3), f"{60 * float(b - a) / float(u - t):.2f}", f"{b - a:.0f}",
              error_text(float(w)) if np.isfinite(m) else "–", f"{m:.0f} ms" if np.isfinite(m) else "–")
             for i, t, u, a, b, w, m in zip(

@@ -58,7 +58,7 @@ class BorrowDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(860, 520)
         self.borrowing = borrowing
-        mine = borrowing.bench.track
+        mine = borrowing.track.row
         self.mine = mine.title if mine is not None else ""
         self.setWindowTitle(f"Borrow a grid for {self.mine}")
         head = QLabel(f"Whose grid fits {self.mine}?")
@@ -109,8 +109,8 @@ class BorrowDialog(QDialog):
         self.finished.connect(lambda _: borrowing.forget())
         self._show()
         for row in range(self.list.count()):
-            item = self.list.item(row)
-            if item is not None and item.data(TRACK) == wanted:
+            there = self.list.item(row)
+            if there is not None and there.data(TRACK) == wanted:
                 self.list.setCurrentRow(row)
 
     def _chosen(self, item: QListWidgetItem | None) -> None:
@@ -119,7 +119,7 @@ class BorrowDialog(QDialog):
 
     def _show(self) -> None:
         b = self.borrowing
-        mine, full = b.bench.track, b.full
+        mine, full = b.track.row, b.full
         words, kind = "", "faint"
         if not self.list.count():
             message = "No other recording has a grid yet: open the full recording first, and let it be heard."

@@ -12,31 +12,26 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from ...core.sound.decoding import SUFFIXES
 from ...formats import exchange
 from ..session import exchange as exchanging
-from ..session.open_track import Workbench
+from ..session.analysis_queue import AnalysisQueue
+from ..session.open_track import OpenTrack
 
 
 def dropped_paths(urls: list[QUrl]) -> list[Path]:
-    """Files behind dropped URLs, byte for byte: names need not be UTF-8; folders give the recordings inside."""
+    """Files and folders behind dropped URLs, byte for byte: names need not be UTF-8."""
     out: list[Path] = []
     for url in urls:
         if url.isLocalFile():
-            raw = bytes(url.toEncoded(QUrl.UrlFormattingOption.RemoveScheme | QUrl.UrlFormattingOption.RemoveAuthority))
-            out += recordings_in(Path(os.fsdecode(unquote_to_bytes(raw))))
+            form = QUrl.UrlFormattingOption.RemoveScheme | QUrl.UrlFormattingOption.RemoveAuthority
+            raw = url.toEncoded(form).data()
+            out.append(Path(os.fsdecode(unquote_to_bytes(raw))))
     return out
-
-
-def recordings_in(path: Path) -> list[Path]:
-    """`path` itself, or the recordings in it when it is a folder."""
-    if not path.is_dir():
-        return [path]
-    return sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
 
 
 def _last_folder(key: str = "folder") -> str:
     return str(QSettings().value(key, str(Path.home())))
 
 
-def open_recordings(parent: QWidget, bench: Workbench) -> None:
+def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:
     """Choose recordings to open."""
     kinds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
     names, _ = QFileDialog.getOpenFileNames(
@@ -44,14 +39,14 @@ def open_recordings(parent: QWidget, bench: Workbench) -> None:
     )
     if names:
         QSettings().setValue("folder", str(Path(names[0]).parent))
-        bench.intake.add_files([Path(n) for n in names])
+        queue.add_files([Path(n) for n in names])
 
 
-def hand_over(parent: QWidget, bench: Workbench, ending: str) -> None:
+def hand_over(parent: QWidget | None, track: OpenTrack, ending: str) -> None:
     """Choose where to write the open track, in the form that `ending` asks for."""
-    if bench.track is None:
+    if track.row is None:
         return
-    start = Path(_last_folder("export")) / f"{bench.track.title}{ending}"
+    start = Path(_last_folder("export")) / f"{track.row.title}{ending}"
     kind = f"{exchange.FORMS[ending]} (*.{ending.rsplit('.', 1)[1]})"
     name, _ = QFileDialog.getSaveFileName(parent, "Hand over", str(start), kind)
     if name:
@@ -59,14 +54,14 @@ def hand_over(parent: QWidget, bench: Workbench, ending: str) -> None:
         if not path.suffix:
             path = path.with_name(path.name + ending)
         QSettings().setValue("export", str(path.parent))
-        exchanging.export(bench, path)
+        exchanging.export(track, path)
 
 
-def take(parent: QWidget, bench: Workbench) -> None:
+def take(parent: QWidget | None, track: OpenTrack) -> None:
     """Choose a file of beats, phrases or cues to take over."""
-    if bench.track is None:
+    if track.row is None:
         return
     kinds = "Beats, labels, tempo maps (*.jams *.json *.txt *.beats *.csv *.tsv *.mid *.wav);;All files (*)"
     name, _ = QFileDialog.getOpenFileName(parent, "Import beats", _last_folder("export"), kinds)
     if name:
-        exchanging.import_beats(bench, Path(name))
+        exchanging.import_beats(track, Path(name))

@@ -71,7 +71,7 @@ class Empty(QWidget):
 
     def __init__(self, open_files: QPushButton) -> None:
         super().__init__()
-        self.setObjectName("bench")
+        self.setObjectName("paper")
         column = QVBoxLayout(self)
         column.setSpacing(10)
         column.addStretch(1)

@@ -44,40 +44,92 @@ from ...core.model import tempo_range
 from ...core.model.preparation import CHECKED, LOCKED
 from ...core.model.tempo_range import TempoRange
 from ...store.library import FAILED, READY, Track
-from ..session.open_track import Workbench
-from ..theme.figures import clock, tempo
+from ...store.schema import StoreError
+from ..session.catalogue import PROGRESS
+from ..session.session import Session
+from ..theme.figures import clock, tempo_between
 from ..theme.style import Theme, font
 from . import tempo_range_menu
 
 ROW = 46
+AROUND = 64
+"""So many rows are read at once: what a high window shows, twice."""
 DRAGGED = "application/x-mervid-track"
 STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing beats"}
 
 
 class TrackModel(QAbstractListModel):
-    """Rows of the library."""
+    """Rows of the library, read as they come into sight: a list of thousands costs what the window shows of it."""
 
-    def __init__(self, bench: Workbench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
-        self.rows: list[Track] = []
-        self._tempo: dict[tuple[int, int], tuple[str, str, int]] = {}
-        bench.tracks_changed.connect(self.refresh)
-        bench.progress_changed.connect(self._progress)
+        self._queue, self._library = session.queue, session.library
+        self.ids: list[int] = []
+        self._row_of: dict[int, int] = {}
+        self._known: dict[int, Track] = {}
+        catalogue = session.catalogue
+        catalogue.added.connect(self._added)
+        catalogue.changed.connect(self._changed)
+        catalogue.removed.connect(self._removed)
+        catalogue.refilled.connect(self.refill)
+        self.refill()
 
-    def refresh(self) -> None:
-        """Read the library again; rows keep their places while they are the same tracks."""
-        rows = self._bench.library.tracks()
-        if self._bench.track is not None:
-            # its readiness may have changed without an edit
-            self._tempo = {key: words for key, words in self._tempo.items() if key[0] != self._bench.track.id}
-        if [t.id for t in rows] == [t.id for t in self.rows]:
-            self.rows = rows
-            self.dataChanged.emit(self.index(0), self.index(max(0, len(rows) - 1)))
-            return
+    def refill(self) -> None:
+        """Read the library again."""
         self.beginResetModel()
-        self.rows = rows
+        self.ids = self._library.ids()
+        self._number()
+        self._known.clear()
         self.endResetModel()
+
+    def _number(self) -> None:
+        self._row_of = {track_id: row for row, track_id in enumerate(self.ids)}
+
+    def _added(self, ids: list[int]) -> None:
+        first = len(self.ids)
+        self.beginInsertRows(QModelIndex(), first, first + len(ids) - 1)
+        self.ids += ids
+        self._row_of.update({track_id: first + k for k, track_id in enumerate(ids)})
+        self.endInsertRows()
+
+    def _removed(self, track_id: int) -> None:
+        row = self._row_of.get(track_id)
+        if row is not None:
+            self.beginRemoveRows(QModelIndex(), row, row)
+            del self.ids[row]
+            self._number()
+            self._known.pop(track_id, None)
+            self.endRemoveRows()
+
+    def _changed(self, track_id: int, what: str) -> None:
+        row = self._row_of.get(track_id)
+        if row is None:
+            return
+        if what != PROGRESS:
+            self._known.pop(track_id, None)
+        self.dataChanged.emit(self.index(row), self.index(row))
+
+    def row_of(self, track_id: int) -> int:
+        """Where a track stands; -1 where it doesn't."""
+        return self._row_of.get(track_id, -1)
+
+    def track(self, row: int) -> Track | None:
+        """The track in a row; those around it are read with it. None where it has gone."""
+        track_id = self.ids[row]
+        if track_id not in self._known:
+            if len(self._known) > 4 * AROUND:
+                self._known.clear()
+            around = self.ids[max(0, row - AROUND // 2) : row + AROUND // 2]
+            try:
+                self._known.update({t.id: t for t in self._library.tracks(around)})
+            except StoreError:
+                return None
+        return self._known.get(track_id)
+
+    # what Qt asks for
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.ids)
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled
@@ -88,21 +140,13 @@ class TrackModel(QAbstractListModel):
     def mimeData(self, indexes: Iterable[QModelIndex]) -> QMimeData:
         data = QMimeData()
         for index in indexes:
-            data.setData(DRAGGED, str(self.rows[index.row()].id).encode())
+            data.setData(DRAGGED, str(self.ids[index.row()]).encode())
         return data
 
-    def _progress(self, track_id: int) -> None:
-        for i, t in enumerate(self.rows):
-            if t.id == track_id:
-                self.dataChanged.emit(self.index(i), self.index(i))
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self.rows)
-
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
+        track = self.track(index.row()) if index.isValid() else None
+        if track is None:
             return None
-        track = self.rows[index.row()]
         if role == Qt.ItemDataRole.DisplayRole:
             return track.title
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleDescriptionRole):
@@ -112,7 +156,7 @@ class TrackModel(QAbstractListModel):
 
     def state_of(self, track: Track) -> tuple[str, str, float | None]:
         """Second line, readiness, and progress 0 to 1 while there is any."""
-        running = self._bench.intake.progress.get(track.id)
+        running = self._queue.progress.get(track.id)
         if running is not None and track.state != READY:
             stage, part = running
             total = {"waiting": 0.0, "decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
@@ -122,19 +166,12 @@ class TrackModel(QAbstractListModel):
             return (track.message, "", None)
         if track.state != READY:
             return ("waiting", "", 0.0)
-        key = (track.id, track.head)
-        if key not in self._tempo:
-            p = self._bench.library.history(track.id).preparation
-            words = f"{tempo(p.grid)} BPM" if p.grid else "no beats heard"
-            self._tempo[key] = (words, p.readiness, len(p.cues))
-        words, readiness, _ = self._tempo[key]
-        words = f"{words.removesuffix(' BPM')}  {track.kind}" if track.kind else words
-        return (f"{words}  {clock(track.duration)}", readiness, None)
-
-    def has_cues(self, track: Track) -> bool:
-        """Whether a heard track has any cue."""
-        self.state_of(track)
-        return self._tempo.get((track.id, track.head), ("", "", 0))[2] > 0
+        if track.tempo_low is None or track.tempo_high is None:
+            words = "no beats heard"
+        else:
+            words = tempo_between(track.tempo_low, track.tempo_high)
+            words = f"{words}  {track.kind}" if track.kind else f"{words} BPM"
+        return (f"{words}  {clock(track.duration)}", track.readiness, None)
 
 
 class _Painter(QStyledItemDelegate):
@@ -153,7 +190,9 @@ class _Painter(QStyledItemDelegate):
         if p is None or not isinstance(model, TrackModel):
             return
         pal = Theme.palette
-        track = model.rows[index.row()]
+        track = model.track(index.row())
+        if track is None:
+            return
         state, readiness, part = model.state_of(track)
         r = option.rect
         p.save()
@@ -221,7 +260,9 @@ class _Painter(QStyledItemDelegate):
         p.setFont(font(7.5))
         p.drawText(QRectF(r.right() - 52, r.top() + 25, 54, 16), Qt.AlignmentFlag.AlignCenter, readiness)
         p.setPen(QPen(pal.color("ink"), 1.8))
-        p.drawPolyline([QPointF(c.x() - 4, c.y()), QPointF(c.x() - 1, c.y() + 3.5), QPointF(c.x() + 5, c.y() - 4)])
+        p.drawPolyline(
+            QPolygonF([QPointF(c.x() - 4, c.y()), QPointF(c.x() - 1, c.y() + 3.5), QPointF(c.x() + 5, c.y() - 4)])
+        )
         if readiness == LOCKED:
             p.setPen(QPen(pal.color("ink"), 1.3))
             p.drawRect(QRectF(c.x() - 8, c.y() - 8.5, 16, 16))
@@ -233,12 +274,12 @@ class TrackList(QListView):
     chosen = pyqtSignal(int)
     lent = pyqtSignal(int, int)
 
-    def __init__(self, bench: Workbench) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._bench = bench
+        self._session, self._queue, self._open = session, session.queue, session.track
         self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
         self.setDefaultDropAction(Qt.DropAction.CopyAction)
-        self.tracks = TrackModel(bench)
+        self.tracks = TrackModel(session)
         self.setModel(self.tracks)
         self.setItemDelegate(_Painter(self))
         self.setAccessibleName("Tracks")
@@ -248,28 +289,27 @@ class TrackList(QListView):
         selection = self.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(self._current)
-        bench.track_opened.connect(self._follow)
-        bench.tracks_changed.connect(self._follow)
+        selection.selectionChanged.connect(lambda *_: session.selection.choose(self.chosen_ids()))
+        session.track.opened.connect(self._follow)
+        self.tracks.modelReset.connect(self._follow)
+        self.tracks.rowsRemoved.connect(self._follow)
 
     def chosen_ids(self) -> list[int]:
         """The tracks that are chosen, in order; with Ctrl or Shift several are."""
-        rows = sorted(i.row() for i in self.selectedIndexes())
-        return [self.tracks.rows[r].id for r in rows if r < len(self.tracks.rows)]
+        return [self.tracks.ids[row] for row in sorted(i.row() for i in self.selectedIndexes())]
 
     def _current(self, index: QModelIndex) -> None:
-        if index.isValid():
-            track = self.tracks.rows[index.row()]
-            if self._bench.track is None or self._bench.track.id != track.id:
-                self.chosen.emit(track.id)
+        if index.isValid() and not self._open.is_open(self.tracks.ids[index.row()]):
+            self.chosen.emit(self.tracks.ids[index.row()])
 
     def _follow(self) -> None:
         """Select the open track's row."""
-        for i, t in enumerate(self.tracks.rows):
-            if self._bench.track is not None and t.id == self._bench.track.id and self.currentIndex().row() != i:
-                self.setCurrentIndex(self.tracks.index(i))
+        row = self.tracks.row_of(self._open.row.id) if self._open.row is not None else -1
+        if row >= 0 and self.currentIndex().row() != row:
+            self.setCurrentIndex(self.tracks.index(row))
 
     def _at(self, index: QModelIndex) -> Track | None:
-        return self.tracks.rows[index.row()] if index.isValid() else None
+        return self.tracks.track(index.row()) if index.isValid() else None
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
         if e is not None:
@@ -277,10 +317,10 @@ class TrackList(QListView):
             track = self._at(index)
             if (
                 track is not None
-                and self._bench.intake.pool.has(track.id)
+                and self._queue.pool.has(track.id)
                 and _Painter.cross(self.visualRect(index)).contains(e.pos())
             ):
-                self._bench.intake.cancel(track.id)
+                self._queue.cancel(track.id)
                 return
         super().mousePressEvent(e)
 
@@ -288,7 +328,7 @@ class TrackList(QListView):
 
     def _lender(self, e: QDropEvent) -> int | None:
         mime = e.mimeData()
-        return int(bytes(mime.data(DRAGGED)).decode()) if mime is not None and mime.hasFormat(DRAGGED) else None
+        return int(mime.data(DRAGGED).data().decode()) if mime is not None and mime.hasFormat(DRAGGED) else None
 
     def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
         if e is not None:
@@ -315,13 +355,13 @@ class TrackList(QListView):
         track = self._at(self.currentIndex())
         if e is not None and track is not None:
             if e.key() == Qt.Key.Key_Escape:
-                self._bench.intake.cancel(track.id)
+                self._queue.cancel(track.id)
                 return
             if e.key() == Qt.Key.Key_Return and track.state == FAILED:
-                self._bench.intake.analyse(track.id)
+                self._queue.analyse(track.id)
                 return
             if e.key() == Qt.Key.Key_Delete:
-                self._bench.forget(track.id)
+                self._queue.forget(track.id)
                 return
         super().keyPressEvent(e)
 
@@ -330,21 +370,21 @@ class TrackList(QListView):
         if track is None or e is None:
             return
         menu = QMenu(self)
-        if self._bench.intake.pool.has(track.id):
-            menu.addAction("Stop hearing it  (Esc)", lambda: self._bench.intake.cancel(track.id))
+        if self._queue.pool.has(track.id):
+            menu.addAction("Stop hearing it  (Esc)", lambda: self._queue.cancel(track.id))
         elif track.state != READY:
-            menu.addAction("Hear it again  (Enter)", lambda: self._bench.intake.analyse(track.id))
-        if self._bench.track is not None and self._bench.track.id == track.id and track.state == READY:
+            menu.addAction("Hear it again  (Enter)", lambda: self._queue.analyse(track.id))
+        if self._open.is_open(track.id) and track.state == READY:
             expected = menu.addMenu("Tempo expected here")
             assert expected is not None
-            now = tempo_range.known(self._bench.preparation.tempo_range)
+            now = tempo_range.known(self._open.preparation.tempo_range)
             tempo_range_menu.fill(expected, now, "as everywhere", self, self._expect)
-        menu.addAction("Take off the list  (Del)", lambda: self._bench.forget(track.id))
+        menu.addAction("Take off the list  (Del)", lambda: self._queue.forget(track.id))
         menu.exec(e.globalPos())
 
     def _expect(self, wanted: TempoRange | None) -> None:
         low, high = (wanted.low, wanted.high) if wanted else (None, None)
-        self._bench.apply(track_edits.set_range, low, high)
+        self._open.apply(track_edits.set_range, low, high)
 
     def viewportEvent(self, e: QEvent | None) -> bool:
         if e is not None and e.type() == QEvent.Type.ToolTip:

@@ -2,41 +2,32 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
 
 from ...core.form import phrase_edits
-from ...core.model.form import Form
-from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
-from ...core.playing.mixing import Program
+from ..session.listening import LOOPS, Mix
+from ..session.session import Session
 from ..theme.figures import clock
 from ..theme.style import Theme, icon
 
-LOOPS = (1, 2, 4, 8, 16)
-
 
 class Transport(QFrame):
-    """Shows position and output; says what is asked for."""
+    """Shows position and output, and hands what is asked for to the player and to the listening."""
 
-    play_pressed = pyqtSignal()
-    sound_changed = pyqtSignal()
-    loop_pressed = pyqtSignal()
-    length_chosen = pyqtSignal(int)
-    half_pressed = pyqtSignal()
-
-    def __init__(self) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("transport")
+        self._track, self._player, self._listening = session.track, session.player, session.listening
         self.pattern = reference_beat.CLICK
         self.halves = False
-        self.loop_bars = 4
         self.play = QPushButton()
         self.play.setAccessibleName("Play or pause")
         self.play.setToolTip("Play or pause (Space)")
         self.play.setIconSize(QSize(22, 22))
         self.play.setFixedSize(48, 40)
-        self.play.clicked.connect(self.play_pressed)
+        self.play.clicked.connect(self._player.toggle)
         self.place = self._figure("–", 62, "Bar and beat")
         self.time = self._figure("0:00.000", 100, "Where the playhead is")
         self.tempo = self._figure("–", 72, "Tempo of the grid at the playhead")
@@ -65,6 +56,7 @@ class Transport(QFrame):
         self.output.setToolTip("Where the sound goes: choose an output")
         self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.output_menu = QMenu(self.output)
+        self.output_menu.aboutToShow.connect(self._fill_outputs)
         self.output.setMenu(self.output_menu)
         side = QVBoxLayout()
         side.setSpacing(0)
@@ -73,9 +65,20 @@ class Transport(QFrame):
         side.addWidget(self.output, 0, Qt.AlignmentFlag.AlignRight)
         row.addLayout(side)
         self.name_pattern()
-        self.show_program(None)
-        self.show_output("")
-        self.dress(False)
+        self._show_program()
+        self.show_output(self._player.output_name)
+        self.dress()
+        self._connect()
+
+    def _connect(self) -> None:
+        player, track = self._player, self._track
+        player.playing_changed.connect(self.dress)
+        player.output_changed.connect(self.show_output)
+        player.moved.connect(self._show_position)
+        track.opened.connect(self._show_position)
+        track.shown_changed.connect(self._show_position)
+        self._listening.changed.connect(self._show_program)
+        self._listening.beat_wanted.connect(lambda: self.click.setChecked(True))
 
     @staticmethod
     def _figure(text: str, width: int, tip: str) -> QLabel:
@@ -119,8 +122,8 @@ class Transport(QFrame):
         column.setSpacing(1)
         head.setSpacing(5)
         row.setSpacing(5)
-        for widget in (self.click, self.choice):
-            head.addWidget(widget)
+        head.addWidget(self.click)
+        head.addWidget(self.choice)
         head.addStretch(1)
         for name, widget in (("track", self.balance), ("beat", None)):
             label = QLabel(name)
@@ -139,19 +142,19 @@ class Transport(QFrame):
         self.loop = QPushButton("Loop")
         self.loop.setCheckable(True)
         self.loop.setToolTip("Go round from the bar at the playhead, or round the chosen part; seamless (Ctrl+J)")
-        self.loop.clicked.connect(self.loop_pressed)
+        self.loop.clicked.connect(self._listening.toggle_loop)
         self.length = QToolButton()
         self.length.setObjectName("plain")
         self.length.setToolTip("How long the loop is (Alt+Up and Alt+Down)")
         self.length.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.length)
         for n in LOOPS:
-            menu.addAction(_bars(n), lambda n=n: self.length_chosen.emit(n))
+            menu.addAction(_bars(n), lambda n=n: self._listening.set_length(n))
         self.length.setMenu(menu)
         self.half = QPushButton("Half speed")
         self.half.setCheckable(True)
         self.half.setToolTip("Half speed, an octave lower: a flam lasts twice as long (Alt+H)")
-        self.half.clicked.connect(self.half_pressed)
+        self.half.clicked.connect(self._listening.toggle_half)
         column, head = QVBoxLayout(), QHBoxLayout()
         column.setSpacing(1)
         head.setSpacing(5)
@@ -163,14 +166,11 @@ class Transport(QFrame):
 
     # reference beat
 
-    def sound(self) -> dict[str, object]:
-        """What the reference beat is set to, as fields of a `Program`."""
-        return {
-            "beat": self.pattern if self.click.isChecked() else reference_beat.OFF,
-            "halves": self.halves,
-            "balance": self.balance.value() / 100,
-            "split": self.split.isChecked(),
-        }
+    @property
+    def mix(self) -> Mix:
+        """What the reference beat is set to."""
+        beat = self.pattern if self.click.isChecked() else reference_beat.OFF
+        return Mix(beat, self.halves, self.balance.value() / 100, self.split.isChecked())
 
     def use_pattern(self, name: str) -> None:
         """Choose a reference beat, and hear it."""
@@ -200,24 +200,25 @@ class Transport(QFrame):
 
     def _sound(self, *_: object) -> None:
         self._dress_click()
-        self.sound_changed.emit()
+        self._listening.use_mix(self.mix)
 
     # what is shown
 
-    def dress(self, playing: bool) -> None:
+    def dress(self) -> None:
         """Draw the icons in the palette's ink."""
-        self.play.setIcon(icon("pause" if playing else "play", Theme.palette.ink, 22))
+        self.play.setIcon(icon("pause" if self._player.playing else "play", Theme.palette.ink, 22))
         self._dress_click()
 
     def _dress_click(self) -> None:
         checked = self.click.isChecked()
         self.click.setIcon(icon("click", Theme.palette.paper if checked else Theme.palette.ink, 16))
 
-    def show_program(self, program: Program | None) -> None:
+    def _show_program(self) -> None:
         """Loop and speed as they are."""
+        program = self._player.program
         self.loop.setChecked(program is not None and program.loop is not None)
         self.half.setChecked(program is not None and program.half)
-        text = _bars(self.loop_bars)
+        text = _bars(self._listening.loop_bars)
         if program is not None and program.loop is not None and program.grid is not None:
             beat, end = (float(b) for b in program.grid.beat_at(program.loop))
             bars = (end - beat) / program.grid.beats_per_bar(beat + 0.01)
@@ -231,8 +232,21 @@ class Transport(QFrame):
         self.output.setAccessibleName(f"Output: {name}")
         self.output.setToolTip(f"{name}. Choose where the sound goes")
 
-    def show_position(self, position: float, p: Preparation, form: Form | None) -> None:
+    def _fill_outputs(self) -> None:
+        menu, player = self.output_menu, self._player
+        menu.clear()
+        for key, name in player.devices.items():
+            action = menu.addAction(name, lambda k=key: player.choose_output(k))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(player.output_name == name)
+        menu.addAction("Silent clock", lambda: player.choose_output(""))
+        menu.addSeparator()
+        menu.addAction("Look for devices again", player.look)
+
+    def _show_position(self) -> None:
         """Bar.beat, time and tempo at the playhead; bars and beats until the next phrase and the next cue."""
+        position, p, form = self._player.position, self._track.shown, self._track.form
         self.time.setText(clock(position, digits=3))
         grid = p.grid
         if grid is None:

@@ -57,7 +57,7 @@ class ValueLine(QFrame):
             self.row.addWidget(name)
             self.row.addWidget(edit)
             self.edits.append(edit)
-        for text, tip, act in (("Do it", "Enter", self.take), ("Leave it", "Esc", self.close_form)):
+        for text, tip, act in (("Do it", "Enter", self.take), ("Leave it", "Esc", self.close_line)):
             b = QPushButton(text)
             b.setToolTip(tip)
             b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -81,9 +81,9 @@ class ValueLine(QFrame):
                 edit.selectAll()
                 return
         if self._take(*values) is not False:
-            self.close_form()
+            self.close_line()
 
-    def close_form(self) -> None:
+    def close_line(self) -> None:
         """Put the line away."""
         self.hide()
         self._clear()
@@ -97,6 +97,6 @@ class ValueLine(QFrame):
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
         if e is not None and e.key() == Qt.Key.Key_Escape:
-            self.close_form()
+            self.close_line()
             return
         super().keyPressEvent(e)

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPo
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ...theme.style import Theme, font
-from .pieces import asking
+from ..frame import Keys, asking
 
 
 class EarlyLate(QWidget):
@@ -158,8 +158,9 @@ class EarLeaf(QWidget):
 
     asked = pyqtSignal(str, object)
 
-    def __init__(self) -> None:
+    def __init__(self, keys: Keys) -> None:
         super().__init__()
+        self._keys = keys
         self.meter = EarlyLate()
         self.slide = Jog(
             "Slide the grid", 0.2, "ms", 1, "Drag to slide the whole grid, also while it plays: 5 px are 1 ms"
@@ -215,7 +216,7 @@ class EarLeaf(QWidget):
         self.show_tour(False, "")
 
     def _button(self, text: str, name: str, argument: object, tip: str) -> QPushButton:
-        return asking(text, name, argument, tip, self.asked)
+        return asking(text, name, argument, tip, self.asked, self._keys)
 
     def show_tour(self, running: bool, words: str) -> None:
         """Whether the tour runs, and what it says."""

@@ -23,22 +23,23 @@ from ....core.model.hints import ALIKE, EVEN, QUIET, TEMPO
 from ....core.model.preparation import Preparation
 from ....core.model.tolerance import Tolerance
 from ....jobs.fitter import FOLLOW, STEADY, Offer
-from ...commands.table import keys_of
 from ...theme.figures import achieves, clock, ms, share, tempo
 from ...widgets.parts import restyle
+from ..frame import Keys, Panel, heading
 from .ear_leaf import EarLeaf
 from .findings_list import FindingsList
-from .pieces import Cues, FitCard, Notes, Panel, ToleranceSlider, heading
+from .pieces import Cues, FitCard, Notes, ToleranceSlider
 
 
-class Readings(Panel):
+class AlignPanel(Panel):
     """Emits `asked(name, argument)` for everything that can be pressed; the stage knows what it means."""
 
     asked = pyqtSignal(str, object)
 
-    def __init__(self) -> None:
+    def __init__(self, keys: Keys) -> None:
         super().__init__()
-        column = self.column(6)
+        self._keys = keys
+        column = self.body(6)
         self._readings(column)
         self._findings(column)
         self._fits(column)
@@ -180,7 +181,7 @@ class Readings(Panel):
             words.setObjectName("faint")
             row.addWidget(words)
         for text, name, argument, tip in items:
-            key = keys_of(name, argument)
+            key = self._keys(name, argument)
             row.addWidget(self._button(text, name, argument, f"{tip} ({key})" if key else tip))
         column.addLayout(row)
 
@@ -279,7 +280,7 @@ class Readings(Panel):
         column.addWidget(self.notes, 1)
 
     def _ear(self, column: QVBoxLayout) -> None:
-        self.ear = EarLeaf()
+        self.ear = EarLeaf(self._keys)
         self.ear.asked.connect(self.asked)
         column.addWidget(self.ear)
 
@@ -327,8 +328,7 @@ class Readings(Panel):
         self._name_leaves()
         self.notes.show_text(p.notes)
         self.show_tolerance(p)
-        for name, b in self.ready.items():
-            b.setChecked(p.readiness == name)
+        self.show_readiness(p.readiness)
         for b in self.ready.values():
             b.setEnabled(p.grid is not None)
         for (row, name), cell in self.cells.items():
@@ -343,6 +343,11 @@ class Readings(Panel):
         if not self.tempo.hasFocus():
             self.tempo.setText(f"{p.grid.tempo_overall():.3f}" if p.grid else "")
         self.verdict.setText(waiting or verdict(p, summary, kind))
+
+    def show_readiness(self, readiness: str) -> None:
+        """Which of draft, checked and locked the track is."""
+        for name, b in self.ready.items():
+            b.setChecked(readiness == name)
 
     @staticmethod
     def _cell(row: str, name: str, p: Preparation, s: Summary | None) -> str:

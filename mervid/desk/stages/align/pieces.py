@@ -1,88 +1,27 @@
-"""Pieces of the panel at the right of Align: headings, fit cards, tolerance sliders, the note, the list of cues."""
+"""Pieces of the panel at the right of Align: fit cards, tolerance sliders, the note, the list of cues."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtBoundSignal, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QButtonGroup,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QSlider,
-    QVBoxLayout,
     QWidget,
 )
 
 from ....core.model.cue import Cue
 from ....core.model.preparation import Preparation
-from ...commands.table import keys_of
 from ...theme.figures import clock
 
 CUE = Qt.ItemDataRole.UserRole
-
-
-def heading(text: str) -> QLabel:
-    """A small caps-like heading."""
-    label = QLabel(text)
-    label.setObjectName("heading")
-    return label
-
-
-def asking(text: str, name: str, argument: object, tip: str, asked: pyqtBoundSignal) -> QPushButton:
-    """A button that asks for something; its tip tells the key."""
-    b = QPushButton(text)
-    b.setMinimumWidth(30)
-    key = keys_of(name, argument)
-    b.setToolTip(f"{tip} ({key})" if key else tip)
-    b.clicked.connect(lambda: asked.emit(name, argument))
-    return b
-
-
-def page_tabs(group: QButtonGroup, row: QHBoxLayout, pages: tuple[tuple[str, str], ...]) -> None:
-    """A tab for each page (name, tip) in `row`; the first is checked."""
-    for i, (text, tip) in enumerate(pages):
-        b = QPushButton(text)
-        b.setObjectName("page")
-        b.setCheckable(True)
-        b.setChecked(i == 0)
-        b.setToolTip(tip)
-        group.addButton(b, i)
-        row.addWidget(b)
-
-
-class Panel(QFrame):
-    """The panel at the right of a stage; it scrolls where the window is low."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("readings")
-        self.setFixedWidth(324)
-
-    def column(self, spacing: int) -> QVBoxLayout:
-        """The column that holds all of it."""
-        body = QWidget()
-        body.setObjectName("readingsBody")
-        scroll = QScrollArea()
-        scroll.setWidget(body)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
-        column = QVBoxLayout(body)
-        column.setContentsMargins(14, 10, 16, 10)
-        column.setSpacing(spacing)
-        return column
 
 
 class FitCard(QPushButton):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QModelIndex, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, Qt, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -32,7 +32,7 @@ from ...theme.palette import ROLES
 from ...theme.style import Theme
 from ...views.base import small
 from ...widgets.parts import KeepKeys
-from ..align.pieces import Panel, asking, heading
+from ..frame import Keys, Panel, asking, heading
 
 ID = Qt.ItemDataRole.UserRole
 ROLE = Qt.ItemDataRole.UserRole + 1
@@ -85,7 +85,7 @@ class CueTable(QTableWidget):
         self._filling = False
         self.itemSelectionChanged.connect(self._select)
         self.itemChanged.connect(self._change)
-        self.cellDoubleClicked.connect(lambda row, column: column != 1 and self._emit(row, self.jumped))
+        self.cellDoubleClicked.connect(lambda row, column: self._emit(row, self.jumped) if column != 1 else None)
 
     def fill(self, p: Preparation, seams: dict[str, str], chosen: str) -> None:
         """Show the cues of a preparation; `seams` has a word about each loop."""
@@ -126,10 +126,10 @@ class CueTable(QTableWidget):
             p.drawText(port.rect(), Qt.AlignmentFlag.AlignCenter, words)
             p.end()
 
-    def _emit(self, row: int, signal: object) -> None:
+    def _emit(self, row: int, signal: pyqtBoundSignal) -> None:
         item = self.item(row, 1)
         if item is not None:
-            signal.emit(item.data(ID))  # type: ignore[attr-defined]
+            signal.emit(item.data(ID))
 
     def _select(self) -> None:
         if not self._filling and self.currentRow() >= 0:
@@ -190,16 +190,17 @@ class PhrasePanel(Panel):
 
     asked = pyqtSignal(str, object)
 
-    def __init__(self) -> None:
+    def __init__(self, keys: Keys) -> None:
         super().__init__()
-        column = self.column(5)
+        self._keys = keys
+        column = self.body(5)
         self._words(column)
         self._phrase(column)
         self._cues(column)
         self._recipe(column)
 
     def _button(self, text: str, name: str, argument: object, tip: str) -> QPushButton:
-        return asking(text, name, argument, tip, self.asked)
+        return asking(text, name, argument, tip, self.asked, self._keys)
 
     def _row(self, column: QVBoxLayout, *widgets: QWidget) -> None:
         row = QHBoxLayout()
@@ -391,7 +392,7 @@ class PhrasePanel(Panel):
         self.recipes.addItems(names if at >= 0 else [*names, "(changed, not saved)"])
         self.recipes.setCurrentIndex(at if at >= 0 else len(names))
         self.recipes.blockSignals(False)
-        self.all_button.setText(f"To {chosen} chosen tracks" if chosen > 1 else "To the chosen tracks")
+        self.show_chosen_tracks(chosen)
         more = f" (and {len(unread) - 1} more)" if len(unread) > 1 else ""
         self.unread.setText(f"Left out: {unread[0]}{more}" if unread else "")
         self.unread.setToolTip("\n".join(unread))
@@ -404,3 +405,7 @@ class PhrasePanel(Panel):
             text += f"; not placed: {'; '.join(told.problems[:2])}"
             text += f" and {len(told.problems) - 2} more" if len(told.problems) > 2 else ""
         self.report.setText(text + ".")
+
+    def show_chosen_tracks(self, count: int) -> None:
+        """So many tracks are chosen in the list."""
+        self.all_button.setText(f"To {count} chosen tracks" if count > 1 else "To the chosen tracks")

@@ -13,7 +13,7 @@ from ....core.model.cue import Cue
 from ....core.model.preparation import Preparation
 from ...theme.palette import ROLES
 from ...widgets.parts import restyle
-from ..align.pieces import heading
+from ..frame import heading
 
 
 class SlotButton(QPushButton):
@@ -41,7 +41,7 @@ class SlotButton(QPushButton):
         self.setToolTip(f"{cue.name}, {cue.role}: plays at once, on the beat ({self.number + 1})")
 
 
-class GearPage(QWidget):
+class PlayerPage(QWidget):
     """Emits what is pressed; the stage knows what plays."""
 
     gear_chosen = pyqtSignal(object)
@@ -54,7 +54,7 @@ class GearPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("bench")
+        self.setObjectName("paper")
         self.gear: Gear = player_profile.EIGHT
         self.standing: list[Cue] = []
         column = QVBoxLayout(self)
@@ -188,15 +188,15 @@ class GearPage(QWidget):
             cue = arrival.hot[n] if n < kind.slots else None
             b.show_cue(cue, where(cue) if cue is not None else "")
         self.none.setVisible(kind.slots == 0)
-        for k, b in enumerate(self.waits):
-            b.setVisible(k < len(self.standing))
+        for k, wait in enumerate(self.waits):
+            wait.setVisible(k < len(self.standing))
             if k < len(self.standing):
                 c = self.standing[k]
-                b.setText(f"{ROLES[c.role][1]} {c.name}, {where(c)}".strip())
+                wait.setText(f"{ROLES[c.role][1]} {c.name}, {where(c)}".strip())
         rest = len(self.standing) - len(self.waits)
         self.more.setText(f"and {rest} more" if rest > 0 else "" if self.standing else "none")
-        for b in (self.back, self.on):
-            b.setEnabled(bool(self.standing))
+        for step in (self.back, self.on):
+            step.setEnabled(bool(self.standing))
         self.add.setEnabled(bool(arrival.lost) and not p.locked)
         words = " ".join(arrival.warnings) or "Every cue is there on this player."
         self.warning.setObjectName("warn" if arrival.warnings else "faint")

@@ -122,7 +122,7 @@ class RuleRow(QFrame):
         self.outcome.setToolTip(text)
 
 
-class RecipeEditor(QWidget):
+class RecipePage(QWidget):
     """Emits the recipe whenever a rule changes, and what is wanted of it."""
 
     changed = pyqtSignal(object)
@@ -131,7 +131,7 @@ class RecipeEditor(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("bench")
+        self.setObjectName("paper")
         self.recipe: Recipe | None = None
         self.rows: list[RuleRow] = []
         column = QVBoxLayout(self)
@@ -158,7 +158,7 @@ class RecipeEditor(QWidget):
         head.addWidget(self.about, 1)
         column.addLayout(head)
         self.body = QWidget()
-        self.body.setObjectName("bench")
+        self.body.setObjectName("paper")
         self.lines = QVBoxLayout(self.body)
         self.lines.setContentsMargins(0, 0, 0, 0)
         self.lines.setSpacing(3)

@@ -20,7 +20,7 @@ class SkipsPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("bench")
+        self.setObjectName("paper")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 6, 12, 6)
         column.setSpacing(3)

@@ -1,4 +1,4 @@
-"""Ways to all commands: a finder by plain words, menus by group, a sheet of all keys, and the list of edits."""
+"""Ways to all commands: a finder by plain words, a sheet of all keys, and the list of edits."""
 
 from __future__ import annotations
 
@@ -14,14 +14,18 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QMenu,
     QVBoxLayout,
     QWidget,
 )
 
+from ..commands.command import Table
 from ..theme.style import font
-from .table import COMMANDS, CUES, GROUPS, MOUSE, NUMBERED, PHRASE_STAGE, found
 
+MOUSE = (
+    ("Drag a track onto another in the list", "Borrow the grid of the one for the other"),
+    ("Esc while dragging", "Leave it as it was"),
+)
+"""What hands can do wherever they are."""
 ITEM = Qt.ItemDataRole.UserRole
 
 
@@ -30,8 +34,9 @@ class Finder(QDialog):
 
     chosen = pyqtSignal(object)
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, table: Table) -> None:
         super().__init__(parent)
+        self._table = table
         self.setWindowTitle("Find a command")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(560, 420)
@@ -56,7 +61,7 @@ class Finder(QDialog):
     def fill(self, text: str) -> None:
         """List what answers to the words."""
         self.list.clear()
-        for command in found(text):
+        for command in self._table.found(text):
             item = QListWidgetItem(command.words)
             item.setData(ITEM, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.keys}")
@@ -89,18 +94,6 @@ class Finder(QDialog):
         return super().eventFilter(watched, event)
 
 
-def fill_menu(menu: QMenu, do: object) -> None:
-    """All commands by group, each with its key; `do` takes the command."""
-    for group in GROUPS:
-        part = menu.addMenu(group)
-        assert part is not None
-        for command in (c for c in COMMANDS if c.group == group and c.name not in NUMBERED):
-            # the key is shown, not bound again
-            action = part.addAction(f"{command.words}\t{command.keys}")
-            assert action is not None
-            action.triggered.connect(lambda _=False, c=command: do(c))  # type: ignore[operator]
-
-
 Rows = tuple[str, list[tuple[str, str]]]
 
 
@@ -117,36 +110,35 @@ def _thirds(parts: list[Rows]) -> list[list[Rows]]:
 class KeySheet(QDialog):
     """All keys of a stage, and what hands can do in the views."""
 
-    def __init__(self, parent: QWidget, stage: str) -> None:
+    def __init__(self, parent: QWidget, table: Table, stage: str, mouse: tuple[tuple[str, str], ...]) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys of the stage that is seen")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        parts: list[tuple[str, list[tuple[str, str]]]] = []
-        for group in GROUPS:
-            here = [c for c in COMMANDS if c.group == group and (c.window or c.stage in ("", stage))]
-            rows = [(c.keys, c.words) for c in here if c.name not in NUMBERED]
-            if group == CUES:
-                rows.append(("1 to 8", "Go to a cue; in Phrase, set it where there is none"))
-            if group == CUES and stage == PHRASE_STAGE:
-                rows.append(("Shift+1 to 8", "Set a cue here, whatever stands in its slot"))
+        parts: list[Rows] = []
+        for group in table.groups:
+            listed = [
+                (c.keys if c.keys_in_list is None else c.keys_in_list, c.words_in_list or c.words)
+                for c in table.of_group(group, (stage,))
+            ]
+            rows = [row for row in listed if row[0]]
             if rows:
                 parts.append((group, rows))
-        parts.append(("By mouse", list(MOUSE)))
+        parts.append(("By mouse", [*mouse, *MOUSE]))
         columns = QHBoxLayout(self)
         columns.setContentsMargins(18, 12, 18, 12)
         columns.setSpacing(22)
         for column in _thirds(parts):
-            table, used = self._column(columns), 0
+            grid, used = self._column(columns), 0
             for group, rows in column:
                 head = QLabel(group.upper())
                 head.setObjectName("heading")
-                table.addWidget(head, used, 0, 1, 2)
+                grid.addWidget(head, used, 0, 1, 2)
                 used += 1
                 for keys, words in rows:
                     for place, text in enumerate((keys, words)):
                         label = QLabel(text)
                         label.setFont(font(8.5, bold=place == 0))
-                        table.addWidget(label, used, place)
+                        grid.addWidget(label, used, place)
                     used += 1
 
     @staticmethod

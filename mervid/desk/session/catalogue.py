@@ -1,0 +1,119 @@
+"""The library as the window sees it: every write goes through here and tells which track changed, and what of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ...core.model.preparation import Preparation
+from ...core.sound.decoding import Decoded
+from ...jobs.worker import Done
+from ...store.library import FAILED, READY, Library
+
+STATE, PREPARATION, PROGRESS = "state", "preparation", "progress"
+"""What of a track changed: how far its hearing is, what was decided about it, or only the share done."""
+
+
+class Catalogue(QObject):
+    """`added` and `removed` tell numbers of tracks, `changed` one and what of it; all raise `StoreError`."""
+
+    added = pyqtSignal(list)
+    changed = pyqtSignal(int, str)
+    removed = pyqtSignal(int)
+    refilled = pyqtSignal()
+
+    def __init__(self, library: Library) -> None:
+        super().__init__()
+        self.library = library
+
+    # tracks
+
+    def add(self, paths: Sequence[Path]) -> list[int]:
+        """Take files in, all at once; the tracks in the order of the files."""
+        ids, new = self.library.add_many(paths)
+        self.tell_added(new)
+        return ids
+
+    def tell_added(self, ids: list[int]) -> None:
+        """These tracks are new, whoever took them in."""
+        if ids:
+            self.added.emit(ids)
+
+    def remove(self, track_id: int) -> None:
+        """Forget a track; its recording is not touched."""
+        self.library.remove(track_id)
+        self.removed.emit(track_id)
+
+    def reread(self) -> None:
+        """Others wrote to the library: lists show it anew."""
+        self.refilled.emit()
+
+    def tell(self, track_id: int, what: str) -> None:
+        """Others wrote to this track, or its progress is another."""
+        self.changed.emit(track_id, what)
+
+    # what is heard
+
+    def set_state(self, track_id: int, state: str, message: str = "") -> None:
+        """Waiting, ready or failed, with the words to show."""
+        self.library.set_state(track_id, state, message)
+        self.changed.emit(track_id, STATE)
+
+    def set_decoded(self, track_id: int, facts: Decoded) -> None:
+        """Keep what decoding told."""
+        self.library.set_decoded(track_id, facts)
+        self.changed.emit(track_id, STATE)
+
+    def set_heard(self, track_id: int, done: Done) -> None:
+        """Keep what was heard; the same sound under another name brings the work done on it along."""
+        library = self.library
+        same = library.known(library.track(track_id).identity, track_id)
+        if same is not None and library.history(track_id).undo is None:
+            library.copy_work(same.id, track_id)
+        else:
+            library.set_evidence(track_id, done.heard, done.waveform, done.first)
+            library.set_outlook(track_id, done.kind, done.doubts)
+        self.changed.emit(track_id, STATE)
+
+    def set_outlook(self, track_id: int, kind: str, doubts: int) -> None:
+        """Keep the kind of time a track keeps, and how many decisions it asks for."""
+        if self.library.set_outlook(track_id, kind, doubts):
+            self.changed.emit(track_id, STATE)
+
+    def fail(self, track_id: int, message: str) -> None:
+        """Hearing a track came to nothing; one that was heard before stays as it is."""
+        if self.library.track(track_id).state != READY:
+            self.set_state(track_id, FAILED, message)
+        else:
+            self.changed.emit(track_id, STATE)
+
+    # preparations
+
+    def edit(self, track_id: int, name: str, value: Preparation) -> None:
+        """Make `value` the current preparation, under the name of its edit. Raises `Refused` where it is locked."""
+        self.library.edit(track_id, name, value)
+        self.changed.emit(track_id, PREPARATION)
+
+    def replace(self, track_id: int, value: Preparation) -> None:
+        """Put `value` in the place of the current preparation: for what is no edit."""
+        self.library.replace(track_id, value)
+        self.changed.emit(track_id, PREPARATION)
+
+    def undo(self, track_id: int) -> bool:
+        """One step back; False at the beginning."""
+        return self._told(track_id, self.library.undo(track_id))
+
+    def redo(self, track_id: int) -> bool:
+        """One step forward; False at the end."""
+        return self._told(track_id, self.library.redo(track_id))
+
+    def stand_at(self, track_id: int, number: int) -> bool:
+        """Undo or redo until `number` edits are in force; False where they are already."""
+        return self._told(track_id, self.library.stand_at(track_id, number))
+
+    def _told(self, track_id: int, moved: bool) -> bool:
+        if moved:
+            self.changed.emit(track_id, PREPARATION)
+        return moved

@@ -1,0 +1,119 @@
+"""All that is behind the window, put together: the catalogue, the open track, and the services on it."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from ...core.model.tempo_range import TempoRange
+from ...store import summary
+from ...store.library import Library
+from ..sound.player import Player
+from .analysis_queue import AnalysisQueue
+from .borrowing import Borrowing
+from .catalogue import Catalogue
+from .chosen_part import ChosenPart
+from .comparison import Comparison
+from .listening import Listening
+from .messages import Messages
+from .offers import Offers
+from .open_track import OpenTrack
+from .phrase_choice import PhraseChoice
+from .recipe_batch import RecipeBatch
+from .recipe_shelf import RecipeShelf
+from .reports import Reports
+from .selection import Selection
+from .spot_check import SpotChecks
+from .tapping import Tapping
+from .tolerance_trial import ToleranceTrial
+
+POLL_MS = 60
+"""So often the processes are heard: a person doesn't notice that an answer lay for so long."""
+
+
+class Session(QObject):
+    """One library, one open track, one player. Services know the track and the catalogue, and none knows this."""
+
+    _upkept = pyqtSignal(int, int)
+
+    def __init__(self, library: Library, cache: Path, player: Player, *, workers: int | None = None) -> None:
+        super().__init__()
+        self.library, self.cache, self.player = library, cache, player
+        self.say = Messages()
+        self.catalogue = Catalogue(library)
+        self.track = track = OpenTrack(self.catalogue, cache, self.say)
+        self.part, self.selection = ChosenPart(track), Selection()
+        self.offers = Offers(track, self.say)
+        self.reports = Reports(track, self.offers, self.say)
+        self.spots = SpotChecks(track, self.reports, self.say)
+        self.comparison = Comparison(track, self.offers)
+        self.trial = ToleranceTrial(track)
+        self.queue = AnalysisQueue(self.catalogue, track, self.say, workers)
+        # before the listening: it gives back what calibration had put aside
+        self.tapping = Tapping(track, player, self.say)
+        self.listening = Listening(track, player, self.part, self.spots, self.say)
+        self.borrowing = Borrowing(self.catalogue, track, self.say)
+        self.phrases = PhraseChoice(track)
+        self.recipes = RecipeShelf(track, self.say)
+        self.batch = RecipeBatch(self.catalogue, track, self.say)
+        self._stop = threading.Event()
+        self._keeper: threading.Thread | None = None
+        self._upkept.connect(self._tell_upkeep)
+        player.said.connect(self.say.tell)
+        self._timer = QTimer(self)
+        self._timer.setInterval(POLL_MS)
+        self._timer.timeout.connect(self.poll)
+        self._timer.start()
+
+    def close(self) -> None:
+        """End all processes and let go of the library."""
+        self._timer.stop()
+        self._stop.set()
+        if self._keeper is not None:
+            self._keeper.join()
+        self.batch.stop()
+        for service in (self.queue, self.offers, self.trial, self.borrowing, self.player):
+            service.close()
+        self.library.close()
+
+    def poll(self) -> None:
+        """Hear what the processes said."""
+        self.queue.poll()
+        self.offers.poll()
+        self.trial.poll()
+
+    def open(self, track_id: int) -> None:
+        """Show a track."""
+        self.queue.open(track_id)
+
+    def set_range(self, wanted: TempoRange | None) -> None:
+        """Where tempi are expected from now on."""
+        self.queue.range = wanted
+        self.offers.set_range(wanted)
+
+    # what an older library lacks
+
+    def upkeep(self) -> None:
+        """Fill in what an older library doesn't have yet, in the background."""
+        path = self.library.path
+        if path is None or self._keeper is not None or not self.library.unsummed():
+            return
+        self._keeper = threading.Thread(target=self._keep_up, args=(path,), name="upkeep", daemon=True)
+        self._keeper.start()
+
+    def _keep_up(self, path: Path) -> None:
+        try:
+            summary.fill(path, progress=self._upkept.emit, stop=self._stop)
+        except sqlite3.Error:
+            # what is missing is asked for again at the next start
+            return
+
+    def _tell_upkeep(self, done: int, of: int) -> None:
+        if done < of:
+            self.say.done(f"Your library is being brought up to date: {done} of {of} tracks.")
+        else:
+            self.say.done(f"Your library is up to date: {of} tracks.")
+        self.catalogue.reread()

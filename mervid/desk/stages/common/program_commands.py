@@ -1,0 +1,71 @@
+"""Commands of the program itself: files, finding commands, day and night."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PyQt6.QtWidgets import QWidget
+
+from ....formats import exchange
+from ...commands.command import PROGRAM, CommandSet, command
+from ...session.session import Session
+from ...widgets import file_dialogs
+
+
+class Frame(Protocol):
+    """What the window can do for a command."""
+
+    def play(self) -> None: ...
+    def find_command(self) -> None: ...
+    def show_keys(self) -> None: ...
+    def show_history(self) -> None: ...
+    def toggle_night(self) -> None: ...
+
+
+class ProgramCommands(CommandSet):
+    """What can be asked for whatever is open."""
+
+    typing = True
+
+    def __init__(self, session: Session, frame: Frame) -> None:
+        self.session, self.frame = session, frame
+
+    @property
+    def _parent(self) -> QWidget | None:
+        return self.frame if isinstance(self.frame, QWidget) else None
+
+    @command("/", "Find a command", PROGRAM, also="search help menu")
+    def find(self, _: object) -> None:
+        self.frame.find_command()
+
+    @command("F1", "All keys", PROGRAM, also="help shortcuts")
+    def keys(self, _: object) -> None:
+        self.frame.show_keys()
+
+    @command("Space", "Play or pause", PROGRAM, also="stop listen")
+    def play(self, _: object) -> None:
+        self.frame.play()
+
+    @command("Ctrl+U", "All edits of this track", PROGRAM, also="history undo list")
+    def history(self, _: object) -> None:
+        self.frame.show_history()
+
+    @command("Ctrl+O", "Open recordings", PROGRAM, also="add file import music")
+    def open(self, _: object) -> None:
+        file_dialogs.open_recordings(self._parent, self.session.queue)
+
+    @command("Ctrl+E", "Export JAMS", PROGRAM, exchange.JAMS, also="hand over write save file")
+    @command("Ctrl+Shift+E", "Export a beat list", PROGRAM, exchange.BEATS, also="hand over write save text")
+    @command("", "Export labels of phrases and cues", PROGRAM, exchange.LABELS, also="hand over write save text")
+    @command("", "Export a MIDI tempo map", PROGRAM, exchange.MIDI, also="hand over write save file")
+    @command("", "Export a WAV copy with cue points", PROGRAM, exchange.WAVE, also="hand over write save audio")
+    def export(self, ending: object) -> None:
+        file_dialogs.hand_over(self._parent, self.session.track, str(ending))
+
+    @command("Ctrl+I", "Import beats, phrases, cues", PROGRAM, also="take over read file labels jams")
+    def take(self, _: object) -> None:
+        file_dialogs.take(self._parent, self.session.track)
+
+    @command("Ctrl+N", "Day or night", PROGRAM, also="dark light theme colours palette")
+    def night(self, _: object) -> None:
+        self.frame.toggle_night()

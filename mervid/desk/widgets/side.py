@@ -1,0 +1,50 @@
+"""The left side of the window: the tracks, and where their tempi are expected."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QToolButton, QVBoxLayout
+
+from ...core.model.tempo_range import TempoRange
+from ..session.session import Session
+from . import tempo_range_menu
+from .track_list import TrackList
+
+WIDTH = 218
+
+
+class Side(QFrame):
+    """Stays through all stages."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("side")
+        self.setFixedWidth(WIDTH)
+        self._session = session
+        self.list = TrackList(session)
+        self.range = QToolButton()
+        self.range.setObjectName("plain")
+        self.range.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.range.setToolTip("Where tempi are expected: settles half or double for new tracks, and asks about others")
+        menu = QMenu(self.range)
+        menu.aboutToShow.connect(
+            lambda: tempo_range_menu.fill(menu, session.offers.range, "any tempo", self, self.set_range)
+        )
+        self.range.setMenu(menu)
+        head = QLabel("   TRACKS")
+        head.setObjectName("heading")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(head)
+        column.addWidget(self.list, 1)
+        column.addWidget(self.range)
+        self._use_range(tempo_range_menu.chosen())
+
+    def set_range(self, wanted: TempoRange | None) -> None:
+        """Where tempi are expected in this program from now on."""
+        tempo_range_menu.choose(wanted)
+        self._use_range(wanted)
+
+    def _use_range(self, wanted: TempoRange | None) -> None:
+        self._session.set_range(wanted)
+        self.range.setText(f"Expect {wanted.text}" if wanted else "Expect any tempo")
