@@ -50,14 +50,14 @@ def _play(home: Path, minutes: float) -> None:
 
     from mervid import places
     from mervid.desk.app import make_window
-    from mervid.desk.session.open_track import Workbench
+    from mervid.desk.session.session import Session
     from mervid.desk.sound.player import Player
     from mervid.store.library import Library
 
     app = QApplication(sys.argv[:1])
-    bench = Workbench(Library(home / "library.sqlite"), home / "cache")
     player = Player(look_for_device=False)
-    window = make_window(bench, player)
+    session = Session(Library(home / "library.sqlite"), home / "cache", player)
+    window = make_window(session)
     window.resize(1280, 800)
     window.show()
 
@@ -68,11 +68,11 @@ def _play(home: Path, minutes: float) -> None:
             time.sleep(0.002)
 
     tracks = [places.demo_folder() / f"{n}.ogg" for n in ("Copper Ferry", "Night Barge", "Slack Water")]
-    bench.intake.add_files(tracks)
-    spin(lambda: not bench.intake.pool.busy)
-    ids = [t.id for t in window.list.tracks.rows]
-    bench.open(next(t.id for t in window.list.tracks.rows if t.title == "Copper Ferry"))
-    spin(lambda: bench.advice.fresh)
+    session.queue.add_files(tracks)
+    spin(lambda: not session.queue.pool.busy)
+    ids = [t.id for t in window.session.library.tracks()]
+    session.open(next(t.id for t in window.session.library.tracks() if t.title == "Copper Ferry"))
+    spin(lambda: session.reports.fresh)
     player.look()
     player._device.buffer_s = 0.25  # type: ignore[union-attr]
     player._device.look()  # type: ignore[union-attr]
@@ -83,21 +83,21 @@ def _play(home: Path, minutes: float) -> None:
     device = player._device
     assert device is not None
     assert device.pid is not None
-    grid = bench.preparation.grid
+    grid = session.track.preparation.grid
     assert grid is not None
     began, used, stolen = time.monotonic(), _cpu(device.pid), _steal()
     seeks, step, drags = [], 0, 0
     while time.monotonic() - began < 60 * minutes:
-        for number in [i for i in ids if bench.track is None or i != bench.track.id][:2]:
-            if not bench.intake.pool.has(number):
-                bench.intake.analyse(number)
+        for number in [i for i in ids if session.track.row is None or i != session.track.row.id][:2]:
+            if not session.queue.pool.has(number):
+                session.queue.analyse(number)
         beat = 60 + step % 40
-        window.align._fold_pin_moving(float(grid.time_at(beat)) + 0.002 * (step % 9), float(beat), True)
+        window.stages["align"].view._fold_pin_moving(float(grid.time_at(beat)) + 0.002 * (step % 9), float(beat), True)
         window.repaint()
         drags += 1
         step += 1
         if step % 400 == 0:
-            bench.preview(None)
+            session.track.preview.clear()
             goal = 5.0 + (step * 7.3) % 70
             asked = time.monotonic()
             player.seek(goal)

@@ -79,14 +79,14 @@ def frames_and_stalls(home: Path) -> None:
 
     from mervid import places
     from mervid.desk.app import make_window
-    from mervid.desk.session.open_track import Workbench
+    from mervid.desk.session.session import Session
     from mervid.desk.sound.output import SilentClock
     from mervid.desk.sound.player import Player
     from mervid.store.library import Library
 
     app = QApplication(["mervid-bench"])
-    bench = Workbench(Library(home / "speed.sqlite"), home)
-    window = make_window(bench, Player(clock=SilentClock()))
+    session = Session(Library(home / "speed.sqlite"), home, Player(clock=SilentClock()))
+    window = make_window(session)
     window.show()
     tracks = sorted(places.demo_folder().glob("*.ogg"))
 
@@ -104,8 +104,8 @@ def frames_and_stalls(home: Path) -> None:
     app.processEvents()
     since.start()
     beat.start()
-    bench.intake.add_files([*tracks[:1], home / "long.ogg"])
-    spin(lambda: not bench.intake.pool.busy)
+    session.queue.add_files([*tracks[:1], home / "long.ogg"])
+    spin(lambda: not session.queue.pool.busy)
     beat.stop()
     x = np.array(late)
     print(
@@ -113,11 +113,11 @@ def frames_and_stalls(home: Path) -> None:
         f"{np.percentile(x, 99):.0f} ms p99, {x.max():.0f} ms worst; over 50 ms: {np.sum(x > 50)} of {len(x)}"
     )
     for title in (tracks[0].stem, "long"):
-        bench.open(next(t.id for t in window.list.tracks.rows if t.title == title))
-        spin(lambda: len(bench.offers) == 2)
-        window.align.ask("fit", "follow")
-        spin(lambda: len(bench.offers) == 2)
-        grid = bench.preparation.grid
+        session.open(next(t.id for t in window.session.library.tracks() if t.title == title))
+        spin(lambda: len(session.offers.found) == 2)
+        window.ask("fit", "follow")
+        spin(lambda: len(session.offers.found) == 2)
+        grid = session.track.preparation.grid
         assert grid is not None
         k = len(grid.pins) // 2
         dragged(window, app, grid.pins[k], title)
@@ -132,18 +132,20 @@ def dragged(window, app, pin, title: str) -> None:  # type: ignore[no-untyped-de
 
     from mervid.core.edits import grid_edits
 
-    bench = window.bench
-    window.player.seek(pin.time)
+    session = window.session
+    window.session.player.seek(pin.time)
     app.processEvents()
     times = []
     for step in range(120):
         began = time.perf_counter()
-        bench.preview(grid_edits.add_pin(bench.preparation, pin.beat, pin.time + 0.01 * np.sin(step / 9)))
+        session.track.preview.show(
+            "drag", grid_edits.add_pin(session.track.preparation, pin.beat, pin.time + 0.01 * np.sin(step / 9))
+        )
         app.processEvents()
         times.append(1000 * (time.perf_counter() - began))
-    bench.preview(None)
+    session.track.preview.clear()
     print(
-        f"dragging a pin, {title}, {len(bench.preparation.grid.pins)} pins, {len(window.align.fold.rows.first)} rows: "
+        f"dragging a pin, {title}, {len(session.track.preparation.grid.pins)} pins, {len(window.stages['align'].view.fold.rows.first)} rows: "
         f"{np.median(times):.1f} ms a frame median, {np.percentile(times, 95):.1f} ms p95"
     )
 
@@ -154,37 +156,37 @@ def every_beat(window, app, spin) -> None:  # type: ignore[no-untyped-def]
 
     from mervid.core.edits import grid_edits, part_edits
 
-    bench = window.bench
-    track = bench.track.id
-    bench.apply(part_edits.pin_every, bench.heard, part_edits.Edges(None, None), 1.0)
-    spin(lambda: len(bench.offers) == 2)
-    pins = bench.preparation.grid.pins
+    session = window.session
+    track = session.track.row.id
+    session.track.apply(part_edits.pin_every, session.track.heard, part_edits.Edges(None, None), 1.0)
+    spin(lambda: len(session.offers.found) == 2)
+    pins = session.track.preparation.grid.pins
     dragged(window, app, pins[len(pins) // 2], "a hand pin on every beat")
     saved, drawn = [], []
     for step in range(30):
         began = time.perf_counter()
-        value = grid_edits.slide(bench.preparation, 1.0 if step % 2 else -1.0)
-        bench.library.edit(track, "Slide grid", value)
+        value = grid_edits.slide(session.track.preparation, 1.0 if step % 2 else -1.0)
+        session.library.edit(track, "Slide grid", value)
         saved.append(1000 * (time.perf_counter() - began))
-        bench.open(track)
-        spin(lambda: len(bench.offers) == 2)
+        session.open(track)
+        spin(lambda: len(session.offers.found) == 2)
         began = time.perf_counter()
-        bench.apply(grid_edits.slide, 0.5)
+        session.track.apply(grid_edits.slide, 0.5)
         drawn.append(1000 * (time.perf_counter() - began))
-        spin(lambda: len(bench.offers) == 2)
+        spin(lambda: len(session.offers.found) == 2)
         if step >= 4:
             break
     print(
         f"an edit with {len(pins)} pins on disk: {np.median(saved):.0f} ms median, {max(saved):.0f} ms worst; "
         f"and everything told of it: {np.median(drawn):.0f} ms"
     )
-    others = [t.id for t in window.list.tracks.rows if t.id != track]
+    others = [t.id for t in window.session.library.tracks() if t.id != track]
     opened: dict[int, list[float]] = {track: [], others[0]: []}
     for _ in range(6):
         for number, times in opened.items():
-            spin(lambda: bench.advice.fresh or bench.advice.report is not None)
+            spin(lambda: session.reports.fresh or session.reports.report is not None)
             began = time.perf_counter()
-            bench.open(number)
+            session.open(number)
             # three turns: one for each group of views
             for _ in range(3):
                 app.processEvents()

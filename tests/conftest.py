@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -17,6 +18,8 @@ from mervid.core.hearing.evidence import Evidence
 from mervid.core.hearing.heard import Heard
 from mervid.core.sound.decoding import Decoded
 
+# without a screen, unless one is asked for
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 RATE = 44_100
 DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")
 DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")

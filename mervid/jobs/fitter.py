@@ -13,7 +13,7 @@ import attrs
 
 from ..core.edits import grid_edits
 from ..core.edits.listening_edits import heard_of
-from ..core.errors import Refused
+from ..core.errors import Cancelled, Refused
 from ..core.findings.report import Question, Report, report
 from ..core.findings.study import Finding
 from ..core.fitting import drift
@@ -73,6 +73,8 @@ class Fitter:
         try:
             answer = self._process.call(_offers, question)
             followed = answer[FOLLOW].preparation
+        except Cancelled:
+            return
         except Exception as e:
             log.exception("A fit failed.")
             refusal = Offer(None, None, f"This fit failed ({type(e).__name__}). Try again.")
@@ -82,6 +84,8 @@ class Fitter:
             return
         try:
             told = self._process.call(report, question, followed)
+        except Cancelled:
+            return
         except Exception as e:
             log.exception("Findings failed.")
             told = Report((Finding("failed", f"The findings failed ({type(e).__name__}). Change something to retry."),))

@@ -14,6 +14,7 @@ from concurrent.futures.process import BrokenProcessPool
 from typing import Any, TypeVar
 
 from .. import places
+from ..core.errors import Cancelled
 
 T = TypeVar("T")
 _PR_SET_PDEATHSIG = 1
@@ -41,13 +42,22 @@ class OneProcess:
         self._hand = ThreadPoolExecutor(1, thread_name_prefix=name)
         self._executor: ProcessPoolExecutor | None = None
         self._first = initializer, (os.getpid(), *initargs)
+        self._closed = False
 
     def later(self, act: Callable[..., None], *args: Any) -> None:
         """Let the thread do something; from there, `call` the process."""
         self._hand.submit(act, *args)
 
     def call(self, function: Callable[..., T], *args: Any) -> T:
-        """Run a function in the process and wait; a process that died is started anew by the next call."""
+        """Run a function in the process and wait; a process that died is started anew by the next call.
+
+        Raises
+        ------
+        Cancelled
+            The process was closed meanwhile.
+        """
+        if self._closed:
+            raise Cancelled("Closed.")
         if self._executor is None:
             context = multiprocessing.get_context("spawn")
             first, args_of_first = self._first
@@ -56,10 +66,13 @@ class OneProcess:
             return self._executor.submit(function, *args).result()
         except BrokenProcessPool:
             self._executor = None
+            if self._closed:
+                raise Cancelled("Closed.") from None
             raise
 
     def close(self) -> None:
         """End the process, whatever it does."""
+        self._closed = True
         executor = self._executor
         if executor is not None:
             for p in list((executor._processes or {}).values()):

@@ -9,7 +9,7 @@ from pathlib import Path
 import attrs
 
 from ..core.arrays import Samples
-from ..core.errors import MervidError
+from ..core.errors import Cancelled, MervidError
 from ..core.siblings import recording_match
 from ..core.siblings.recording_match import Match
 from ..core.sound import decoding
@@ -65,6 +65,8 @@ class Matcher:
             return
         try:
             answer = self._process.call(match, mine, full)
+        except Cancelled:
+            return
         except Exception as e:
             log.exception("A comparison failed.")
             answer = f"The comparison failed ({type(e).__name__}). Try again."

@@ -19,9 +19,13 @@ from mervid.core.hearing.evidence import to_bytes
 from mervid.core.sound import decoding
 from mervid.core.sound.waveform import WaveformMaker
 from mervid.desk.app import make_window
-from mervid.desk.session.open_track import Workbench
+from mervid.desk.session.session import Session
 from mervid.desk.sound.output import SilentClock
 from mervid.desk.sound.player import Player
+from mervid.desk.stages.align.stage import AlignStage
+from mervid.desk.stages.align.surface import AlignSurface
+from mervid.desk.stages.phrase.stage import PhraseStage
+from mervid.desk.stages.phrase.surface import PhraseSurface
 from mervid.desk.window import Window
 from mervid.jobs import pcm
 from mervid.store.library import Library
@@ -48,14 +52,28 @@ def window(qtbot: QtBot, tmp_path: Path, clock: FakeTime) -> Iterator[Window]:
     """An empty Mervid, shown."""
     QSettings.setDefaultFormat(QSettings.Format.IniFormat)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
-    bench = Workbench(Library(tmp_path / "library.sqlite"), tmp_path / "cache")
-    w = make_window(bench, Player(clock=SilentClock(clock)))
+    session = Session(Library(tmp_path / "library.sqlite"), tmp_path / "cache", Player(clock=SilentClock(clock)))
+    w = make_window(session)
     qtbot.addWidget(w)
     w.resize(1280, 800)
     w.show()
     qtbot.waitExposed(w)
     yield w
     w.close()
+
+
+def align(window: Window) -> AlignSurface:
+    """What the Align stage shows."""
+    stage = window.stages["align"]
+    assert isinstance(stage, AlignStage)
+    return stage.view
+
+
+def phrase(window: Window) -> PhraseSurface:
+    """What the Phrase stage shows."""
+    stage = window.stages["phrase"]
+    assert isinstance(stage, PhraseStage)
+    return stage.view
 
 
 def _share(source: str, target: str) -> None:
@@ -84,23 +102,23 @@ def decoded(name: str) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
 
 def put(window: Window, name: str) -> int:
     """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests."""
-    bench = window.bench
+    session = window.session
     path = places.demo_folder() / f"{name}.ogg"
     facts, evidence = heard_demo(name)
     folder, drawn, heard = decoded(name)
     # the samples are only read: one copy serves all windows
-    shutil.copytree(folder.name, bench.cache, copy_function=_share, dirs_exist_ok=True)
-    track, _ = bench.library.add(path)
-    bench.library.set_decoded(track.id, facts)
+    shutil.copytree(folder.name, session.cache, copy_function=_share, dirs_exist_ok=True)
+    track, _ = session.library.add(path)
+    session.library.set_decoded(track.id, facts)
     first = proposal.propose(evidence.heard, facts.duration)
-    bench.library.set_evidence(track.id, heard, drawn, first)
-    bench.tracks_changed.emit()
+    session.library.set_evidence(track.id, heard, drawn, first)
+    session.catalogue.reread()
     return track.id
 
 
 @pytest.fixture
 def ferry(window: Window, qtbot: QtBot) -> Window:
     """The window with Copper Ferry heard and open."""
-    window.bench.open(put(window, "Copper Ferry"))
-    qtbot.waitUntil(lambda: len(window.bench.offers) == 2, timeout=20_000)
+    window.session.open(put(window, "Copper Ferry"))
+    qtbot.waitUntil(lambda: len(window.session.offers.found) == 2, timeout=20_000)
     return window

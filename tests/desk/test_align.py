@@ -20,7 +20,7 @@ from mervid.desk.widgets.file_dialogs import dropped_paths
 from mervid.desk.window import Window
 from mervid.formats import beatlist, wavcues
 from tests.conftest import DEMO, RATE, band, truth
-from tests.desk.conftest import FakeTime
+from tests.desk.conftest import FakeTime, align
 
 
 def drop(window: Window, paths: list[Path]) -> None:
@@ -65,29 +65,29 @@ def button(window: Window, text: str) -> QPushButton:
 
 
 def follow(window: Window, qtbot: QtBot) -> None:
-    qtbot.mouseClick(window.align.readings.follow, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(window.bench.offers) == 2, timeout=20_000)
+    qtbot.mouseClick(align(window).panel.follow, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(window.session.offers.found) == 2, timeout=20_000)
 
 
 def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
     """A recording is dropped, drawn before it is heard, heard by a worker, and followed."""
     assert window.pages.currentIndex() == 0
     seen: list[str] = []
-    bench = window.bench
-    bench.sound_changed.connect(lambda: seen.append("waveform" if bench.evidence is None else "late"))
+    session = window.session
+    session.track.sound_changed.connect(lambda: seen.append("waveform" if session.track.evidence is None else "late"))
     drop(window, [places.demo_folder() / "Copper Ferry.ogg"])
     assert window.pages.currentIndex() == 1
-    assert window.list.tracks.rows[0].title == "Copper Ferry"
-    qtbot.waitUntil(lambda: bench.evidence is not None, timeout=120_000)
+    assert window.session.library.tracks()[0].title == "Copper Ferry"
+    qtbot.waitUntil(lambda: session.track.evidence is not None, timeout=120_000)
     assert seen[0] == "waveform"
-    qtbot.waitUntil(lambda: len(bench.offers) == 2, timeout=20_000)
-    readings = window.align.readings
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
+    readings = align(window).panel
     assert readings.steady.isChecked()
     assert "worst 2" in readings.steady.text()
     follow(window, qtbot)
     assert readings.follow.isChecked()
     assert "100 % of the beats within tolerance" in readings.verdict.text()
-    grid = bench.preparation.grid
+    grid = session.track.preparation.grid
     assert grid is not None
     assert 4 <= len(grid.pins) <= 20
     true = truth("Copper Ferry")["beats"]
@@ -97,88 +97,88 @@ def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
 
 def test_a_pin_dragged_in_the_close_up_snaps_to_the_attack_and_is_undone(ferry: Window, qtbot: QtBot) -> None:
     follow(ferry, qtbot)
-    bench, view = ferry.bench, ferry.align.closeup
-    before = bench.preparation
+    session, view = ferry.session, align(ferry).closeup
+    before = session.track.preparation
     assert before.grid is not None
-    ferry.player.seek(30.0)
+    ferry.session.player.seek(30.0)
     view.span = 2.0
     beat = float(np.ceil(before.grid.beat_at(30.0)))
     x, y = view.x_of(float(before.grid.time_at(beat))), view.height() / 2
     drag(view, (x, y), (x + 5, y))
-    assert bench.undo_name == "Add pin"
-    pin = next(p for p in bench.preparation.grid.pins if p.hand)
+    assert session.track.undo_name == "Add pin"
+    pin = next(p for p in session.track.preparation.grid.pins if p.hand)
     assert pin.beat == beat
-    assert bench.attack[round(pin.time * 1000)] > 0.1
+    assert session.track.attack[round(pin.time * 1000)] > 0.1
     press(ferry, qtbot, "Ctrl+Z")
-    assert bench.preparation == before
+    assert session.track.preparation == before
     press(ferry, qtbot, "Ctrl+Shift+Z")
-    assert pin in bench.preparation.grid.pins
+    assert pin in session.track.preparation.grid.pins
     press(ferry, qtbot, "Ctrl+Z")
     drag(view, (x, y), (x + 5, y), shift=True)
-    free = next(p for p in bench.preparation.grid.pins if p.hand)
+    free = next(p for p in session.track.preparation.grid.pins if p.hand)
     assert free.time == pytest.approx(view.time_of(x + 5), abs=1e-9)
     press(ferry, qtbot, "Backspace")
-    assert not any(p.hand for p in bench.preparation.grid.pins)
+    assert not any(p.hand for p in session.track.preparation.grid.pins)
 
 
 def test_ink_dragged_onto_its_thread_is_pinned_there(ferry: Window, qtbot: QtBot) -> None:
-    bench, view = ferry.bench, ferry.align.fold
-    grid = bench.preparation.grid
+    session, view = ferry.session, align(ferry).fold
+    grid = session.track.preparation.grid
     assert grid is not None
-    heard = bench.evidence.heard.times
+    heard = session.track.evidence.heard.times
     time = float(heard[int(np.argmin(np.abs(heard - 80.0)))])
     late = float(grid.beat_at(time))
     x, y = view.place_of(late)
     goal = view.place_of(float(round(late)))[0]
     previews: list[int] = []
-    bench.shown_changed.connect(lambda: previews.append(len(bench.shown.grid.pins)))
+    session.track.shown_changed.connect(lambda: previews.append(len(session.track.shown.grid.pins)))
     y += view.row_height / 2
     drag(view, (x, y), (goal, y))
     assert previews.count(3) > 5
-    pin = next(p for p in bench.preparation.grid.pins if p.hand)
+    pin = next(p for p in session.track.preparation.grid.pins if p.hand)
     assert pin.beat == round(late)
     assert pin.time == pytest.approx(time, abs=0.02)
     # let go between two threads: nothing is pinned
     press(ferry, qtbot, "Ctrl+Z")
     half = abs(view.place_of(late + 0.5)[0] - x)
     drag(view, (goal, y), (goal + half, y))
-    assert bench.shown is bench.preparation
-    assert not any(p.hand for p in bench.preparation.grid.pins)
+    assert session.track.shown is session.track.preparation
+    assert not any(p.hand for p in session.track.preparation.grid.pins)
 
 
 def test_keys_and_buttons_by_hand(ferry: Window, qtbot: QtBot) -> None:
-    bench = ferry.bench
-    start = bench.preparation
+    session = ferry.session
+    start = session.track.preparation
     first = float(start.grid.time_at(0))
     press(ferry, qtbot, ".")
     qtbot.mouseClick(button(ferry, "+10"), Qt.MouseButton.LeftButton)
-    assert float(bench.preparation.grid.time_at(0)) == pytest.approx(first + 0.011)
+    assert float(session.track.preparation.grid.time_at(0)) == pytest.approx(first + 0.011)
     qtbot.mouseClick(button(ferry, "× 2"), Qt.MouseButton.LeftButton)
-    assert bench.preparation.grid.tempo_overall() == pytest.approx(2 * start.grid.tempo_overall())
+    assert session.track.preparation.grid.tempo_overall() == pytest.approx(2 * start.grid.tempo_overall())
     qtbot.mouseClick(button(ferry, "÷ 2"), Qt.MouseButton.LeftButton)
-    field = ferry.align.readings.tempo
+    field = align(ferry).panel.tempo
     field.setFocus()
     field.selectAll()
     qtbot.keyClicks(field, "114,25")
     qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert bench.preparation.grid.tempi.tolist() == pytest.approx([114.25])
+    assert session.track.preparation.grid.tempi.tolist() == pytest.approx([114.25])
     field.selectAll()
     qtbot.keyClicks(field, "fast")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert "'fast' is not a tempo" in ferry.note.text.text()
-    ferry.align.fold.setFocus()
-    ferry.player.seek(float(bench.preparation.grid.time_at(33)))
+    align(ferry).fold.setFocus()
+    ferry.session.player.seek(float(session.track.preparation.grid.time_at(33)))
     press(ferry, qtbot, "D")
     assert ferry.transport.place.text().endswith(".1")
     for _ in range(6):
         press(ferry, qtbot, "Ctrl+Z")
-    assert bench.preparation == start
+    assert session.track.preparation == start
     press(ferry, qtbot, "Ctrl+Z")
     assert "nothing to undo" in ferry.note.text.text()
 
 
 def test_playing_on_a_fake_clock(ferry: Window, qtbot: QtBot, clock: FakeTime) -> None:
-    player, grid = ferry.player, ferry.bench.preparation.grid
+    player, grid = ferry.session.player, ferry.session.track.preparation.grid
     assert "silent clock" in ferry.transport.output.text()
     player.seek(10.0)
     press(ferry, qtbot, "Space")
@@ -188,9 +188,15 @@ def test_playing_on_a_fake_clock(ferry: Window, qtbot: QtBot, clock: FakeTime) -
     assert player.position == pytest.approx(12.5)
     assert ferry.transport.time.text() == "0:12.500"
     assert ferry.transport.place.text() == grid.name_at(float(grid.beat_at(12.5)))
-    assert {v.position for v in (ferry.align.overview, ferry.align.trace, ferry.align.fold, ferry.align.closeup)} == {
-        12.5
-    }
+    assert {
+        v.position
+        for v in (
+            align(ferry).overview,
+            align(ferry).trace,
+            align(ferry).fold,
+            align(ferry).closeup,
+        )
+    } == {12.5}
     press(ferry, qtbot, "K")
     assert player.program.beat == "click"
     press(ferry, qtbot, "Space")
@@ -205,7 +211,7 @@ def test_playing_on_a_fake_clock(ferry: Window, qtbot: QtBot, clock: FakeTime) -
     press(ferry, qtbot, "Shift+Left")
     press(ferry, qtbot, "Shift+Right")
     assert ferry.transport.place.text() == bar
-    view = ferry.align.overview
+    view = align(ferry).overview
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(round(view.x_of(50.0)), 40))
     assert player.position == pytest.approx(50.0, abs=0.2)
     player.seek(player.duration - 1)
@@ -217,38 +223,40 @@ def test_playing_on_a_fake_clock(ferry: Window, qtbot: QtBot, clock: FakeTime) -
 
 
 def test_cues(ferry: Window, qtbot: QtBot) -> None:
-    bench, readings = ferry.bench, ferry.align.readings
-    ferry.player.seek(17.2)
+    session, readings = ferry.session, align(ferry).panel
+    ferry.session.player.seek(17.2)
     press(ferry, qtbot, "C")
-    cue = bench.preparation.cues[0]
-    assert bench.preparation.grid.name_at(cue.beat).endswith(".1")
-    assert abs(cue.at(bench.preparation.grid) - 17.2) < 1.1
-    ferry.player.seek(31.234)
+    cue = session.track.preparation.cues[0]
+    assert session.track.preparation.grid.name_at(cue.beat).endswith(".1")
+    assert abs(cue.at(session.track.preparation.grid) - 17.2) < 1.1
+    ferry.session.player.seek(31.234)
     press(ferry, qtbot, "Shift+C")
-    assert bench.preparation.cues[1].time == pytest.approx(31.234)
+    assert session.track.preparation.cues[1].time == pytest.approx(31.234)
     press(ferry, qtbot, "1")
-    assert ferry.player.position == pytest.approx(cue.at(bench.preparation.grid))
+    assert ferry.session.player.position == pytest.approx(cue.at(session.track.preparation.grid))
     readings.cues.item(0).setText("Band in")
-    assert bench.preparation.cues[0].name == "Band in"
+    assert session.track.preparation.cues[0].name == "Band in"
     readings.cues.item(0).setText("  ")
     assert "needs a name" in ferry.note.text.text()
     assert readings.cues.item(0).text() == "Band in"
     readings.cues.setFocus()
     readings.cues.setCurrentRow(1)
     qtbot.keyClick(readings.cues, Qt.Key.Key_Delete)
-    assert [c.name for c in bench.preparation.cues] == ["Band in"]
+    assert [c.name for c in session.track.preparation.cues] == ["Band in"]
     # snapped cues follow the grid
-    ferry.align.ask("slide", 10.0)
-    assert bench.preparation.cues[0].at(bench.preparation.grid) == pytest.approx(cue.at(bench.preparation.grid))
+    ferry.ask("slide", 10.0)
+    assert session.track.preparation.cues[0].at(session.track.preparation.grid) == pytest.approx(
+        cue.at(session.track.preparation.grid)
+    )
 
 
 def test_a_locked_track_says_why_it_does_not_change(ferry: Window, qtbot: QtBot) -> None:
-    bench = ferry.bench
+    session = ferry.session
     press(ferry, qtbot, "Ctrl+L")
-    locked = bench.preparation
+    locked = session.track.preparation
     assert locked.locked
-    view = ferry.align.closeup
-    ferry.player.seek(20.0)
+    view = align(ferry).closeup
+    ferry.session.player.seek(20.0)
     x = view.x_of(float(locked.grid.time_at(np.ceil(locked.grid.beat_at(20.0)))))
     for attempt in (
         lambda: press(ferry, qtbot, "."),
@@ -258,41 +266,41 @@ def test_a_locked_track_says_why_it_does_not_change(ferry: Window, qtbot: QtBot)
     ):
         ferry.note.hide()
         attempt()
-        assert bench.preparation == locked
-        assert bench.shown == locked
+        assert session.track.preparation == locked
+        assert session.track.shown == locked
         assert "Unlock it (Ctrl+L)" in ferry.note.text.text()
         assert ferry.note.isVisible()
     press(ferry, qtbot, "Ctrl+L")
     press(ferry, qtbot, ".")
-    assert bench.preparation.grid != locked.grid
+    assert session.track.preparation.grid != locked.grid
 
 
 def follow_click(window: Window, qtbot: QtBot) -> None:
-    qtbot.mouseClick(window.align.readings.follow, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(align(window).panel.follow, Qt.MouseButton.LeftButton)
 
 
 def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
     follow(ferry, qtbot)
-    bench = ferry.bench
-    ferry.align.ask("cue", False)
-    before = bench.preparation
-    exchange.export(bench, tmp_path / "x.jams")
-    exchange.export(bench, tmp_path / "x.beats.txt")
+    session = ferry.session
+    ferry.ask("cue", False)
+    before = session.track.preparation
+    exchange.export(session.track, tmp_path / "x.jams")
+    exchange.export(session.track, tmp_path / "x.beats.txt")
     assert "Written" in ferry.note.text.text()
-    ferry.align.ask("fit", "steady")
-    exchange.import_beats(bench, tmp_path / "x.jams")
-    assert bench.preparation == before
-    ferry.align.ask("fit", "steady")
-    exchange.import_beats(bench, tmp_path / "x.beats.txt")
+    ferry.ask("fit", "steady")
+    exchange.import_beats(session.track, tmp_path / "x.jams")
+    assert session.track.preparation == before
+    ferry.ask("fit", "steady")
+    exchange.import_beats(session.track, tmp_path / "x.beats.txt")
     times, _ = beatlist.read((tmp_path / "x.beats.txt").read_text())
-    again, _, _ = bench.preparation.grid.positions(times[0] - 1e-3, times[-1] + 1e-3)
+    again, _, _ = session.track.preparation.grid.positions(times[0] - 1e-3, times[-1] + 1e-3)
     np.testing.assert_allclose(again, times, atol=1e-6)
     (tmp_path / "no.txt").write_bytes(b"\xff\xfe\x00binary")
-    exchange.import_beats(bench, tmp_path / "no.txt")
+    exchange.import_beats(session.track, tmp_path / "no.txt")
     assert "no.txt is not text" in ferry.note.text.text()
-    exchange.import_beats(bench, tmp_path / "gone.txt")
+    exchange.import_beats(session.track, tmp_path / "gone.txt")
     assert "gone.txt can't be read: No such file" in ferry.note.text.text()
-    exchange.export(bench, tmp_path / "nowhere" / "x.jams")
+    exchange.export(session.track, tmp_path / "nowhere" / "x.jams")
     assert "can't be written" in ferry.note.text.text()
 
 
@@ -300,7 +308,7 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
     ferry: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     follow(ferry, qtbot)
-    ferry.align.ask("cue", False)
+    ferry.ask("cue", False)
     go, write = threading.Event(), wavcues.write
 
     def slowly(*args: Any, **kwargs: Any) -> None:
@@ -308,19 +316,19 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
         write(*args, **kwargs)
 
     monkeypatch.setattr(wavcues, "write", slowly)
-    exchange.export(ferry.bench, tmp_path / "x.cues.wav")
+    exchange.export(ferry.session.track, tmp_path / "x.cues.wav")
     assert ferry.note.text.text() == "Writing x.cues.wav …"
     # it holds what stood there when it was asked for
-    ferry.align.ask("fit", "steady")
-    before = len(ferry.bench.preparation.cues)
-    ferry.player.seek(20.0)
-    ferry.align.ask("cue", False)
+    ferry.ask("fit", "steady")
+    before = len(ferry.session.track.preparation.cues)
+    ferry.session.player.seek(20.0)
+    ferry.ask("cue", False)
     assert not (tmp_path / "x.cues.wav").exists()
     go.set()
     qtbot.waitUntil(lambda: "Written" in ferry.note.text.text(), timeout=20_000)
     points = [m for m in wavcues.read(tmp_path / "x.cues.wav") if m.end == m.start]
-    assert len(points) == before < len(ferry.bench.preparation.cues)
-    exchange.export(ferry.bench, tmp_path / "nowhere" / "x.cues.wav")
+    assert len(points) == before < len(ferry.session.track.preparation.cues)
+    exchange.export(ferry.session.track, tmp_path / "nowhere" / "x.cues.wav")
     qtbot.waitUntil(lambda: "can't be written" in ferry.note.text.text(), timeout=20_000)
 
 
@@ -332,8 +340,8 @@ def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, 
     wav("fine.wav", band(20.0, 112.0))
     names = ["words.mp3", "empty.flac", "short.wav", "silent.wav", "gone.mp3", "fine.wav"]
     drop(window, [tmp_path / n for n in names])
-    qtbot.waitUntil(lambda: not window.bench.intake.pool.busy, timeout=60_000)
-    said = {t.title: (t.state, t.message) for t in window.list.tracks.rows}
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
+    said = {t.title: (t.state, t.message) for t in window.session.library.tracks()}
     assert said["words"] == (
         "failed",
         "words.mp3 is not a recording Mervid can read (WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A).",
@@ -343,8 +351,8 @@ def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, 
     assert "digital silence" in said["silent"][1]
     assert "not there any more" in said["gone"][1]
     assert said["fine"] == ("ready", "")
-    window.bench.open(window.list.tracks.rows[0].id)
-    assert "not a recording" in window.align.overview.message
+    window.session.open(window.session.library.tracks()[0].id)
+    assert "not a recording" in align(window).overview.message
     assert window.note.isVisible()
 
 
@@ -352,30 +360,30 @@ def test_without_the_ears_weights_the_window_says_so_and_hears_all_the_same(
     window: Window, qtbot: QtBot, wav, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     monkeypatch.setenv("MERVID_EAR", str(tmp_path / "gone.npz"))
-    window.bench.intake.add_files([wav("band.wav", band(20.0, 112.0))])
-    qtbot.waitUntil(lambda: window.bench.evidence is not None, timeout=60_000)
+    window.session.queue.add_files([wav("band.wav", band(20.0, 112.0))])
+    qtbot.waitUntil(lambda: window.session.track.evidence is not None, timeout=60_000)
     assert "weights are missing (gone.npz)" in window.note.text.text()
     assert window.note.isVisible()
-    assert window.bench.grid is not None
-    assert window.bench.grid.tempo_overall() == pytest.approx(112, rel=0.002)
+    assert window.session.track.grid is not None
+    assert window.session.track.grid.tempo_overall() == pytest.approx(112, rel=0.002)
     # heard once, not again and again
     qtbot.wait(200)
-    assert not window.bench.intake.pool.busy
+    assert not window.session.queue.pool.busy
 
 
 def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) -> None:
     drop(window, [places.demo_folder() / f"{n}.ogg" for n in DEMO])
-    last = window.list.tracks.rows[-1]
+    last = window.session.library.tracks()[-1]
     window.list.setCurrentIndex(window.list.tracks.index(len(DEMO) - 1))
     qtbot.keyClick(window.list, Qt.Key.Key_Escape)
-    qtbot.waitUntil(lambda: window.bench.library.track(last.id).state == "failed", timeout=30_000)
-    assert "you took it back" in window.bench.library.track(last.id).message
-    window.bench.intake.analyse(last.id)
-    assert window.bench.intake.pool.has(last.id)
+    qtbot.waitUntil(lambda: window.session.library.track(last.id).state == "failed", timeout=30_000)
+    assert "you took it back" in window.session.library.track(last.id).message
+    window.session.queue.analyse(last.id)
+    assert window.session.queue.pool.has(last.id)
     window.list.setFocus()
     qtbot.keyClick(window.list, Qt.Key.Key_Delete)
-    assert last.id not in [t.id for t in window.list.tracks.rows]
-    qtbot.waitUntil(lambda: not window.bench.intake.pool.busy, timeout=60_000)
+    assert last.id not in [t.id for t in window.session.library.tracks()]
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
     assert "not in the library" not in window.note.text.text()
 
 
@@ -392,14 +400,14 @@ def test_the_whole_bench_at_night_and_small(ferry: Window, qtbot: QtBot) -> None
     assert dark > 200
     for n in (2, 4, 8, 1):
         press(ferry, qtbot, "R")
-        assert ferry.align.fold.bars == n
+        assert align(ferry).fold.bars == n
     press(ferry, qtbot, "F1")
     qtbot.waitUntil(lambda: QApplication.activeModalWidget() is not None)
     QApplication.activeModalWidget().close()
 
 
 def test_hover_reads_bar_beat_time_and_error(ferry: Window, qtbot: QtBot) -> None:
-    view = ferry.align.fold
+    view = align(ferry).fold
     x, y = view.place_of(41.0)
     text = view.reading_at(x, y + 2)
     assert text.startswith("bar 11, beat 2.0")
@@ -408,60 +416,60 @@ def test_hover_reads_bar_beat_time_and_error(ferry: Window, qtbot: QtBot) -> Non
 
 
 def test_pins_are_hand_pins_at_the_playhead(ferry: Window, qtbot: QtBot) -> None:
-    time = float(ferry.bench.evidence.heard.times[40])
-    ferry.player.seek(time)
+    time = float(ferry.session.track.evidence.heard.times[40])
+    ferry.session.player.seek(time)
     press(ferry, qtbot, "P")
-    beat = float(np.round(ferry.bench.preparation.grid.beat_at(time)))
-    pin = next(p for p in ferry.bench.preparation.grid.pins if p.hand)
+    beat = float(np.round(ferry.session.track.preparation.grid.beat_at(time)))
+    pin = next(p for p in ferry.session.track.preparation.grid.pins if p.hand)
     assert pin == Pin(pin.time, beat, hand=True)
     assert pin.time == pytest.approx(time, abs=0.012)
 
 
 def test_pins_by_keyboard_alone(ferry: Window, qtbot: QtBot) -> None:
     follow(ferry, qtbot)
-    grid = ferry.bench.preparation.grid
-    ferry.player.seek(0.0)
+    grid = ferry.session.track.preparation.grid
+    ferry.session.player.seek(0.0)
     press(ferry, qtbot, "Ctrl+.")
     assert "No pin is chosen" in ferry.note.text.text()
     for _ in range(3):
         press(ferry, qtbot, "N")
-    assert ferry.player.position == pytest.approx(grid.pins[2].time)
+    assert ferry.session.player.position == pytest.approx(grid.pins[2].time)
     press(ferry, qtbot, "Shift+N")
     for _ in range(4):
         press(ferry, qtbot, "Ctrl+,")
-    moved = ferry.bench.preparation.grid.pins[1]
+    moved = ferry.session.track.preparation.grid.pins[1]
     assert moved.hand
     assert moved.time == pytest.approx(grid.pins[1].time - 0.004)
 
 
 def test_lists_and_buttons_keep_their_own_keys(ferry: Window, qtbot: QtBot) -> None:
-    ferry.bench.library.add(places.demo_folder() / "Night Barge.ogg")
-    ferry.bench.tracks_changed.emit()
+    ferry.session.library.add(places.demo_folder() / "Night Barge.ogg")
+    ferry.session.catalogue.reread()
     ferry.list.setFocus()
-    span = ferry.align.closeup.span
+    span = align(ferry).closeup.span
     qtbot.keyClick(ferry.list, Qt.Key.Key_Down)
-    assert ferry.bench.track.title == "Night Barge"
-    assert ferry.align.closeup.span == span
+    assert ferry.session.track.row.title == "Night Barge"
+    assert align(ferry).closeup.span == span
     qtbot.keyClick(ferry.list, Qt.Key.Key_Up)
-    assert ferry.bench.track.title == "Copper Ferry"
+    assert ferry.session.track.row.title == "Copper Ferry"
     cue = button(ferry, "Set cue")
     qtbot.mouseClick(cue, Qt.MouseButton.LeftButton)
     press(ferry, qtbot, "Space")
-    assert ferry.player.playing
-    assert len(ferry.bench.preparation.cues) == 1
-    ferry.player.pause()
-    ferry.player.seek(60.0)
+    assert ferry.session.player.playing
+    assert len(ferry.session.track.preparation.cues) == 1
+    ferry.session.player.pause()
+    ferry.session.player.seek(60.0)
     cue.setFocus(Qt.FocusReason.TabFocusReason)
     press(ferry, qtbot, "Space")
-    assert not ferry.player.playing
-    assert len(ferry.bench.preparation.cues) == 2
+    assert not ferry.session.player.playing
+    assert len(ferry.session.track.preparation.cues) == 2
 
 
 def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
     drop(window, [wav("blip.wav", band(1.2))])
-    qtbot.waitUntil(lambda: window.bench.evidence is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.session.track.evidence is not None, timeout=60_000)
     assert "no beats could be heard" in window.note.text.text()
-    readings = window.align.readings
+    readings = align(window).panel
     assert readings.verdict.text().startswith("No grid yet")
     for request, says in (
         (lambda: press(window, qtbot, "F"), "Too few beats"),
@@ -473,24 +481,24 @@ def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: Q
     readings.tempo.setFocus()
     qtbot.keyClicks(readings.tempo, "120")
     qtbot.keyClick(readings.tempo, Qt.Key.Key_Return)
-    assert window.bench.preparation.grid.tempi.tolist() == [120.0]
-    window.align.fold.setFocus()
+    assert window.session.track.preparation.grid.tempi.tolist() == [120.0]
+    align(window).fold.setFocus()
     press(window, qtbot, "C")
-    exchange.export(window.bench, tmp_path / "blip.beats.txt")
+    exchange.export(window.session.track, tmp_path / "blip.beats.txt")
     times, _ = beatlist.read((tmp_path / "blip.beats.txt").read_text())
     assert times.tolist() == [0.0, 0.5, 1.0]
     press(window, qtbot, "Ctrl+Z")
     press(window, qtbot, "Ctrl+Z")
-    assert window.bench.preparation.grid is None
+    assert window.session.track.preparation.grid is None
 
 
 def test_a_cue_asks_for_no_new_fit_and_a_fit_keeps_the_cue(ferry: Window, qtbot: QtBot) -> None:
-    bench = ferry.bench
-    before = bench.offers
-    ferry.player.seek(20.0)
+    session = ferry.session
+    before = session.offers.found
+    ferry.session.player.seek(20.0)
     press(ferry, qtbot, "C")
-    assert bench.offers is before
+    assert session.offers.found is before
     press(ferry, qtbot, "F")
-    assert bench.undo_name == "Follow the recording"
-    assert [c.name for c in bench.preparation.cues] == ["Cue 1"]
-    assert bench.offers == {}
+    assert session.track.undo_name == "Follow the recording"
+    assert [c.name for c in session.track.preparation.cues] == ["Cue 1"]
+    assert session.offers.found == {}

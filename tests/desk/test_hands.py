@@ -17,17 +17,17 @@ from mervid.core.errors import Refused
 from mervid.core.fitting import drift
 from mervid.core.model import preparation as pr
 from mervid.core.model.beatgrid import Pin
-from mervid.desk.commands.finder import Edits, Finder, KeySheet
-from mervid.desk.commands.table import COMMANDS
+from mervid.desk.widgets.finder import Edits, Finder, KeySheet
 from mervid.desk.window import Window
 from mervid.store.library import Library
 from tests.conftest import truth
+from tests.desk.conftest import align
 from tests.desk.test_align import drag, follow, mouse, press
 
 
 def left_over(window: Window) -> np.ndarray:
     """How far each true beat lies from the grid beyond its tolerance, ms; negative where it lies within."""
-    p, beats = window.bench.preparation, truth("Copper Ferry")["beats"]
+    p, beats = window.session.track.preparation, truth("Copper Ferry")["beats"]
     assert p.grid is not None
     error = drift.trace(beats, p.grid).error
     return np.abs(error) - p.tolerance.at(beats, p.mix_zones)
@@ -35,7 +35,7 @@ def left_over(window: Window) -> np.ndarray:
 
 def type_in(window: Window, qtbot: QtBot, *values: str) -> None:
     """Fill in the line that is open, and press Enter."""
-    edits = window.align.form.edits
+    edits = align(window).line.edits
     for edit, value in zip(edits, values, strict=True):
         edit.selectAll()
         qtbot.keyClicks(edit, value)
@@ -43,15 +43,15 @@ def type_in(window: Window, qtbot: QtBot, *values: str) -> None:
 
 
 def choose(window: Window, qtbot: QtBot, start: float, stop: float) -> None:
-    window.player.seek(start)
+    window.session.player.seek(start)
     press(window, qtbot, "[")
-    window.player.seek(stop)
+    window.session.player.seek(stop)
     press(window, qtbot, "]")
 
 
 def test_a_drifting_track_comes_within_tolerance_by_mouse_and_keys(ferry: Window, qtbot: QtBot) -> None:
     """The worst beat next, its ink pulled onto its thread; what was pinned before stays to the last bit."""
-    bench, view = ferry.bench, ferry.align.fold
+    session, view = ferry.session, align(ferry).fold
     press(ferry, qtbot, "F")
     beats = truth("Copper Ferry")["beats"]
     placed: list[Pin] = []
@@ -60,7 +60,7 @@ def test_a_drifting_track_comes_within_tolerance_by_mouse_and_keys(ferry: Window
         if not placed or over.max() > 0:
             # also where following was enough, one beat is pulled: by the half of a row's height
             i = int(over.argmax())
-            grid = bench.preparation.grid
+            grid = session.track.preparation.grid
             assert grid is not None
             beat = float(np.round(grid.beat_at(beats[i])))
             goal, y = view.place_of(beat)
@@ -71,16 +71,16 @@ def test_a_drifting_track_comes_within_tolerance_by_mouse_and_keys(ferry: Window
             others = [q for q in placed if q.beat != beat]
             # where the attack is not the beat, it is pulled again, freely
             drag(view, (x, y), (goal, y), shift=len(others) < len(placed))
-            assert bench.undo_name == "Pull onto its thread"
-            placed = [q for q in bench.preparation.grid.pins if q.hand]  # type: ignore[union-attr]
+            assert session.track.undo_name == "Pull onto its thread"
+            placed = [q for q in session.track.preparation.grid.pins if q.hand]  # type: ignore[union-attr]
             assert set(others) <= set(placed) and len(placed) == len(others) + 1
     assert left_over(ferry).max() <= 0
     press(ferry, qtbot, "Ctrl+Z")
-    assert bench.redo_name == "Pull onto its thread"
+    assert session.track.redo_name == "Pull onto its thread"
 
 
 def test_the_spot_check(ferry: Window, qtbot: QtBot) -> None:
-    bench, view = ferry.bench, ferry.align.spots
+    session, view = ferry.session, align(ferry).spots
     follow(ferry, qtbot)
     press(ferry, qtbot, "Q")
     qtbot.waitUntil(view.isVisible)
@@ -91,35 +91,35 @@ def test_the_spot_check(ferry: Window, qtbot: QtBot) -> None:
     y = r.top() + 2.5 * r.height() / len(view.rows(4))
     pixels = 0.005 / view.reach * r.width() / 2
     drag(view, (r.center().x(), y), (r.center().x() + pixels, y), shift=True)
-    grid = bench.preparation.grid
+    grid = session.track.preparation.grid
     assert grid is not None
     pinned = next(q for q in grid.pins if q.hand)
     assert pinned.beat == row.beat and pinned.time == pytest.approx(row.time - 0.005, abs=1e-6)
     press(ferry, qtbot, "Ctrl+Z")
     press(ferry, qtbot, "I")
-    assert (view.current, ferry.player.position) == (0, pytest.approx(view.spots[0].start))
+    assert (view.current, ferry.session.player.position) == (0, pytest.approx(view.spots[0].start))
     for seen in range(5):
-        assert bench.preparation.readiness == pr.DRAFT
+        assert session.track.preparation.readiness == pr.DRAFT
         press(ferry, qtbot, "X")
         assert sum(s.seen for s in view.states) == seen + 1
-    assert bench.preparation.readiness == pr.CHECKED
+    assert session.track.preparation.readiness == pr.CHECKED
     assert "checked" in ferry.note.text.text()
     tick = view._tick(2).center()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=tick.toPoint())
-    assert bench.preparation.readiness == pr.DRAFT
+    assert session.track.preparation.readiness == pr.DRAFT
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=tick.toPoint())
-    assert bench.preparation.readiness == pr.CHECKED
+    assert session.track.preparation.readiness == pr.CHECKED
     press(ferry, qtbot, ".")
-    assert bench.preparation.readiness == pr.DRAFT
+    assert session.track.preparation.readiness == pr.DRAFT
     assert not any(s.seen for s in view.states)
     press(ferry, qtbot, "Up")
     assert view.reach < 0.06
     press(ferry, qtbot, "Esc")
-    assert ferry.align.pages.currentIndex() == 0
+    assert align(ferry).pages.seen == "fold"
 
 
 def test_values_are_typed_and_bad_ones_say_what_is_wrong(ferry: Window, qtbot: QtBot) -> None:
-    bench, form = ferry.bench, ferry.align.form
+    session, form = ferry.session, align(ferry).line
     press(ferry, qtbot, "U")
     assert "Choose a part first" in ferry.note.text.text()
     choose(ferry, qtbot, 40.0, 60.0)
@@ -127,23 +127,23 @@ def test_values_are_typed_and_bad_ones_say_what_is_wrong(ferry: Window, qtbot: Q
     assert form.isVisible() and [f.name for f in form.fields] == ["from", "to"]
     type_in(ferry, qtbot, "115", "5")
     assert "Tempo must lie between 20 and 999 BPM, not 5" in ferry.note.text.text()
-    assert form.isVisible() and bench.undo_name is None
+    assert form.isVisible() and session.track.undo_name is None
     type_in(ferry, qtbot, "115 bpm", "112")
-    assert not form.isVisible() and bench.undo_name == "Ramp"
-    grid = bench.preparation.grid
+    assert not form.isVisible() and session.track.undo_name == "Ramp"
+    grid = session.track.preparation.grid
     assert grid is not None and grid.tempo_at(41.0) > grid.tempo_at(50.0) > grid.tempo_at(58.0)
     press(ferry, qtbot, "A")
     type_in(ferry, qtbot, "0.1", "20")
     assert "between 1 and 100 ms" in ferry.note.text.text()
     type_in(ferry, qtbot, "6", "20 ms")
-    assert (bench.preparation.tolerance.tight, bench.preparation.tolerance.loose) == (6, 20)
+    assert (session.track.preparation.tolerance.tight, session.track.preparation.tolerance.loose) == (6, 20)
     press(ferry, qtbot, "A")
     qtbot.keyClick(form.edits[0], Qt.Key.Key_Return)
     assert not form.isVisible()
     press(ferry, qtbot, "M")
     qtbot.keyClick(form.edits[0], Qt.Key.Key_Escape)
     assert not form.isVisible()
-    panel = ferry.align.readings
+    panel = align(ferry).panel
     panel.turn_to(1)
     for edit, text in zip(panel.part_edges, ("0:10", "0:09"), strict=True):
         edit.setText(text)
@@ -152,7 +152,7 @@ def test_values_are_typed_and_bad_ones_say_what_is_wrong(ferry: Window, qtbot: Q
     for edit, text in zip(panel.part_edges, ("0:10", "20.5 s"), strict=True):
         edit.setText(text)
     qtbot.keyClick(panel.part_edges[1], Qt.Key.Key_Return)
-    assert ferry.align.part == (10.0, 20.5)
+    assert ferry.session.part.value == (10.0, 20.5)
     panel.tempo.setText("113")
     qtbot.keyClick(panel.tempo, Qt.Key.Key_Return)
     assert "113 BPM is set, but beats lie up to" in ferry.note.text.text()
@@ -160,20 +160,20 @@ def test_values_are_typed_and_bad_ones_say_what_is_wrong(ferry: Window, qtbot: Q
 
 def test_tempo_from_two_points(ferry: Window, qtbot: QtBot) -> None:
     downs = truth("Copper Ferry")["downbeats"]
-    ferry.player.seek(float(downs[2]))
+    ferry.session.player.seek(float(downs[2]))
     press(ferry, qtbot, "E")
     assert "First downbeat marked" in ferry.note.text.text()
-    ferry.player.seek(float(downs[40]))
+    ferry.session.player.seek(float(downs[40]))
     press(ferry, qtbot, "E")
-    assert ferry.align.form.edits[0].text() == "38"
-    qtbot.keyClick(ferry.align.form.edits[0], Qt.Key.Key_Return)
-    grid = ferry.bench.preparation.grid
+    assert align(ferry).line.edits[0].text() == "38"
+    qtbot.keyClick(align(ferry).line.edits[0], Qt.Key.Key_Return)
+    grid = ferry.session.track.preparation.grid
     assert grid is not None and len(grid.pins) == 2
     assert grid.tempo_overall() == pytest.approx(60 * 38 * 4 / (downs[40] - downs[2]), rel=1e-3)
 
 
 def test_find_a_command_by_plain_words(ferry: Window, qtbot: QtBot) -> None:
-    before = ferry.bench.preparation.grid
+    before = ferry.session.track.preparation.grid
     press(ferry, qtbot, "/")
     finder = ferry.findChild(Finder)
     assert finder is not None
@@ -183,7 +183,7 @@ def test_find_a_command_by_plain_words(ferry: Window, qtbot: QtBot) -> None:
     qtbot.keyClicks(finder.text, "second beat")
     assert finder.list.item(0).text() == "Count every second beat"  # type: ignore[union-attr]
     qtbot.keyClick(finder.text, Qt.Key.Key_Return)
-    after = ferry.bench.preparation.grid
+    after = ferry.session.track.preparation.grid
     assert before is not None and after is not None
     assert after.tempo_overall() == pytest.approx(before.tempo_overall() / 2)
     press(ferry, qtbot, "F1")
@@ -192,88 +192,92 @@ def test_find_a_command_by_plain_words(ferry: Window, qtbot: QtBot) -> None:
 
 
 def test_mix_zones_and_tolerance_are_dragged(ferry: Window, qtbot: QtBot) -> None:
-    bench, view, panel = ferry.bench, ferry.align.overview, ferry.align.readings
+    session, view, panel = ferry.session, align(ferry).overview, align(ferry).panel
     follow(ferry, qtbot)
-    (_, end), second = bench.preparation.mix_zones
+    (_, end), second = session.track.preparation.mix_zones
     y = float(view.height() // 2)
     drag(view, (view.x_of(end), y), (view.x_of(40.0), y))
-    (_, now), same = bench.preparation.mix_zones
-    grid = bench.preparation.grid
+    (_, now), same = session.track.preparation.mix_zones
+    grid = session.track.preparation.grid
     assert grid is not None and same == second
     assert now == pytest.approx(float(grid.time_at(grid.bar_line_near(40.0))), abs=0.8)
     assert float(grid.bar_index(round(float(grid.beat_at(now)), 6))[1]) == pytest.approx(0, abs=1e-5)
     # let go by Escape, it stays
     mouse(view, QEvent.Type.MouseButtonPress, view.x_of(now), y)
     mouse(view, QEvent.Type.MouseMove, view.x_of(70.0), y)
-    assert bench.shown.mix_zones != bench.preparation.mix_zones
+    assert session.track.shown.mix_zones != session.track.preparation.mix_zones
     qtbot.keyClick(view, Qt.Key.Key_Escape)
     mouse(view, QEvent.Type.MouseButtonRelease, view.x_of(70.0), y)
-    assert bench.shown.mix_zones == bench.preparation.mix_zones == ((bench.preparation.mix_zones[0][0], now), second)
+    assert (
+        session.track.shown.mix_zones
+        == session.track.preparation.mix_zones
+        == ((session.track.preparation.mix_zones[0][0], now), second)
+    )
     choose(ferry, qtbot, 41.0, 60.0)
     press(ferry, qtbot, "Shift+M")
-    assert len(bench.preparation.mix_zones) == 3
+    assert len(session.track.preparation.mix_zones) == 3
     choose(ferry, qtbot, 45.0, 50.0)
     press(ferry, qtbot, "Shift+M")
-    assert len(bench.preparation.mix_zones) == 2
+    assert len(session.track.preparation.mix_zones) == 2
     pins = len(grid.pins)
     slider = panel.tolerances[1].slider
     slider.setFocus()
     slider.setSliderDown(True)
     slider.setValue(4)
     qtbot.waitUntil(lambda: "within 8, 8 ms" in panel.follow.text(), timeout=30_000)
-    assert len(bench.preparation.grid.pins) == pins  # type: ignore[union-attr]
+    assert len(session.track.preparation.grid.pins) == pins  # type: ignore[union-attr]
     slider.setSliderDown(False)
-    assert bench.undo_name == "Set tolerance" and bench.preparation.tolerance.loose == 8
-    assert f"{len(bench.preparation.grid.pins)} pins" in panel.verdict.text()  # type: ignore[union-attr]
-    found = bench.drift()
+    assert session.track.undo_name == "Set tolerance" and session.track.preparation.tolerance.loose == 8
+    assert f"{len(session.track.preparation.grid.pins)} pins" in panel.verdict.text()  # type: ignore[union-attr]
+    found = session.track.drift()
     assert found is not None and found[1].within == 1.0
 
 
 def test_compare_and_go_back(ferry: Window, qtbot: QtBot) -> None:
-    bench = ferry.bench
+    session = ferry.session
     press(ferry, qtbot, "Ctrl+L")
-    locked = bench.preparation.grid
+    locked = session.track.preparation.grid
     press(ferry, qtbot, "Ctrl+L")
     follow(ferry, qtbot)
     press(ferry, qtbot, "Shift+.")
-    now = bench.preparation.grid
-    qtbot.waitUntil(lambda: len(bench.offers) == 2, timeout=20_000)
+    now = session.track.preparation.grid
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
     shown = []
     for _ in range(3):
         press(ferry, qtbot, "V")
-        shown.append(bench.shown.grid)
-        assert bench.preparation.grid == now
+        shown.append(session.track.shown.grid)
+        assert session.track.preparation.grid == now
     assert shown[1] == locked and shown[2] == now and shown[0] not in (locked, now)
     for _ in range(2):
         press(ferry, qtbot, "V")
-    assert "when last locked" in ferry.align.hint.text()
+    assert "when last locked" in align(ferry).hint.text()
     press(ferry, qtbot, "Return")
-    assert bench.preparation.grid == locked and bench.undo_name == "Go back to the locked grid"
+    assert session.track.preparation.grid == locked and session.track.undo_name == "Go back to the locked grid"
     press(ferry, qtbot, "H")
     press(ferry, qtbot, "Ctrl+R")
-    assert bench.preparation.grid == bench.library.first(bench.track.id).grid  # type: ignore[union-attr]
+    assert session.track.preparation.grid == session.library.first(session.track.row.id).grid  # type: ignore[union-attr]
     press(ferry, qtbot, "Ctrl+U")
     edits = ferry.findChild(Edits)
     assert edits is not None
     assert edits.list.item(0).text().startswith("5   Go back to what was heard")  # type: ignore[union-attr]
     edits._take(edits.list.item(edits.list.count() - 2))  # type: ignore[arg-type]
-    assert bench.undo_name == "Follow the recording"
-    assert bench.redo_name == "Slide grid"
+    assert session.track.undo_name == "Follow the recording"
+    assert session.track.redo_name == "Slide grid"
 
 
 def test_the_table_twin(ferry: Window, qtbot: QtBot) -> None:
-    bench, tables = ferry.bench, ferry.align.tables
+    session, tables = ferry.session, align(ferry).tables
     follow(ferry, qtbot)
     press(ferry, qtbot, "Shift+Q")
     rows = tables.pins.rows
-    grid = bench.preparation.grid
+    grid = session.track.preparation.grid
     assert grid is not None
     assert rows.rowCount() == len(grid.pins) and tables.bars.rows.rowCount() > 40 and tables.spots.rows.rowCount() == 5
     assert rows.lines[1][0] == grid.name_at(grid.pins[1].beat) and rows.lines[1][4] == "fit"
     rows.setData(rows.index(1, 1), "later")
     assert "'later' is not a time" in ferry.note.text.text()
     rows.setData(rows.index(1, 1), f"{grid.pins[1].time + 0.002:.6f}")
-    moved = bench.preparation.grid.pins[1]  # type: ignore[union-attr]
+    moved = session.track.preparation.grid.pins[1]  # type: ignore[union-attr]
     assert moved.hand and moved.time == pytest.approx(grid.pins[1].time + 0.002, abs=1e-6)
     assert rows.lines[1][4] == "hand"
     tables.pins.setCurrentIndex(rows.index(1, 0))
@@ -281,84 +285,90 @@ def test_the_table_twin(ferry: Window, qtbot: QtBot) -> None:
     assert rows.rowCount() == len(grid.pins) - 1
     tables.pins.setCurrentIndex(rows.index(2, 0))
     qtbot.keyClick(tables.pins, Qt.Key.Key_Return)
-    assert ferry.player.position == pytest.approx(bench.preparation.grid.pins[2].time)  # type: ignore[union-attr]
+    assert ferry.session.player.position == pytest.approx(session.track.preparation.grid.pins[2].time)  # type: ignore[union-attr]
 
 
 def test_a_hit_is_picked_by_clicking_it(ferry: Window, qtbot: QtBot) -> None:
     """A syncopated reading: Ctrl and a click on the hit that is the beat, in the close-up or in the fold."""
-    bench = ferry.bench
-    heard = bench.heard
+    session = ferry.session
+    heard = session.track.heard
     assert heard is not None
     between = float((heard.times[60] + heard.times[61]) / 2)
-    ferry.player.seek(between)
-    view = ferry.align.closeup
+    ferry.session.player.seek(between)
+    view = align(ferry).closeup
     where = QPoint(round(view.x_of(between)), view.height() // 2)
     QTest.mouseClick(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, where)
-    assert bench.undo_name == "This is a beat"
-    pin = next(q for q in bench.preparation.grid.pins if q.hand)  # type: ignore[union-attr]
+    assert session.track.undo_name == "This is a beat"
+    pin = next(q for q in session.track.preparation.grid.pins if q.hand)  # type: ignore[union-attr]
     assert pin.time == pytest.approx(between, abs=0.03)
     press(ferry, qtbot, "Y")
-    assert view.halves and ferry.align.fold.halves
+    assert view.halves and align(ferry).fold.halves
 
 
 def test_a_locked_track_refuses_every_command_and_no_command_needs_a_track(
     window: Window, ferry: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    bench = ferry.bench
+    session = ferry.session
     for dialog in (Finder, KeySheet, Edits):
         monkeypatch.setattr(dialog, "open", lambda self: None)
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([], ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("", ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
     press(ferry, qtbot, "Ctrl+L")
-    kept = bench.preparation
-    for command in COMMANDS:
+    kept = session.track.preparation
+    for command in window.table.commands:
         choose(ferry, qtbot, 30.0, 60.0)
         if command.name not in ("lock", "readiness"):
             ferry.run(command)
-            if ferry.align.form.isVisible():
-                ferry.align.form.take()
-                ferry.align.form.close_form()
-        assert bench.preparation == kept, command.words
+            if align(ferry).line.isVisible():
+                align(ferry).line.take()
+                align(ferry).line.close_line()
+        assert session.track.preparation == kept, command.words
     with pytest.raises(Refused, match="locked"):
         # batch work, which knows nothing of the window
-        bench.library.edit(bench.track.id, "Batch", pr.Preparation())  # type: ignore[union-attr]
-    bench.forget(bench.track.id)  # type: ignore[union-attr]
-    for command in COMMANDS:
+        session.library.edit(session.track.row.id, "Batch", pr.Preparation())  # type: ignore[union-attr]
+    session.queue.forget(session.track.row.id)  # type: ignore[union-attr]
+    for command in window.table.commands:
         ferry.run(command)
-    assert bench.track is None
+    assert session.track.row is None
 
 
 def test_five_hundred_edits_back_and_forth_across_a_restart(ferry: Window, qtbot: QtBot) -> None:
-    bench, rng = ferry.bench, random.Random(5)
-    track = bench.track
+    session, rng = ferry.session, random.Random(5)
+    track = session.track.row
     assert track is not None
-    values = [bench.preparation]
+    values = [session.track.preparation]
     choices = [
-        lambda: bench.apply(grid_edits.slide, rng.uniform(-20, 20)),
+        lambda: session.track.apply(grid_edits.slide, rng.uniform(-20, 20)),
         lambda: (
-            len(bench.preparation.cues) < 8 and bench.apply(cue_edits.add_cue, rng.uniform(1, 90), snap=cue_edits.FREE)
+            len(session.track.preparation.cues) < 8
+            and session.track.apply(cue_edits.add_cue, rng.uniform(1, 90), snap=cue_edits.FREE)
         ),
-        lambda: bench.preparation.cues and bench.apply(cue_edits.delete_cue, rng.choice(bench.preparation.cues).id),
-        lambda: bench.apply(grid_edits.move_pin, 0, bench.preparation.grid.pins[0].time + rng.uniform(-0.01, 0.01)),  # type: ignore[union-attr]
-        lambda: bench.apply(count_edits.slide_beats, rng.choice([-0.5, 0.5])),
-        lambda: bench.apply(track_edits.write_notes, str(rng.random())),
-        lambda: bench.apply(track_edits.set_tolerance, rng.uniform(2, 9), rng.uniform(10, 20)),
+        lambda: (
+            session.track.preparation.cues
+            and session.track.apply(cue_edits.delete_cue, rng.choice(session.track.preparation.cues).id)
+        ),
+        lambda: session.track.apply(
+            grid_edits.move_pin, 0, session.track.preparation.grid.pins[0].time + rng.uniform(-0.01, 0.01)
+        ),  # type: ignore[union-attr]
+        lambda: session.track.apply(count_edits.slide_beats, rng.choice([-0.5, 0.5])),
+        lambda: session.track.apply(track_edits.write_notes, str(rng.random())),
+        lambda: session.track.apply(track_edits.set_tolerance, rng.uniform(2, 9), rng.uniform(10, 20)),
     ]
     while len(values) < 501:
         if rng.choice(choices)():
-            values.append(bench.preparation)
+            values.append(session.track.preparation)
         if len(values) % 10 == 0:
             # the event loop comes round, as it does between two hands' edits
             qtbot.wait(1)
     for value in values[-2::-1]:
-        bench.undo()
-        assert bench.preparation == value
+        session.track.undo()
+        assert session.track.preparation == value
         if rng.random() < 0.1:
             qtbot.wait(1)
-    assert bench.undo_name is None
+    assert session.track.undo_name is None
     # forth again in a library opened anew, as after a restart
-    path = bench.library.path
+    path = session.library.path
     assert path is not None
     again = Library(path)
     assert len(again.names(track.id)[0]) == 500

@@ -14,11 +14,10 @@ from mervid.core.cues import cue_edits, player_profile
 from mervid.core.form import phrase_edits
 from mervid.core.model import preparation as pr
 from mervid.core.model.preparation import LOCKED
-from mervid.desk.commands.table import COMMANDS
 from mervid.desk.views.phrase_ladder import PhraseLadder
 from mervid.desk.widgets.batch_report import BatchReport
 from mervid.desk.window import Window
-from tests.desk.conftest import FakeTime, put
+from tests.desk.conftest import FakeTime, align, phrase, put
 from tests.desk.test_align import drag, mouse, press
 from tests.desk.test_by_ear import pass_by
 
@@ -26,14 +25,14 @@ from tests.desk.test_by_ear import pass_by
 @pytest.fixture
 def song(window: Window, qtbot: QtBot) -> Window:
     """Lamplighter, heard and open in Phrase."""
-    window.bench.open(put(window, "Lamplighter"))
-    qtbot.mouseClick(window.stages.button(1), Qt.MouseButton.LeftButton)
+    window.session.open(put(window, "Lamplighter"))
+    qtbot.mouseClick(window.header.tabs["phrase"], Qt.MouseButton.LeftButton)
     QApplication.processEvents()
     return window
 
 
 def starts(window: Window) -> list[float]:
-    form = window.bench.form
+    form = window.session.track.form
     assert form is not None
     return [q.start for q in form.phrases]
 
@@ -52,31 +51,31 @@ def bars_on(ladder: PhraseLadder, place: Place, bars: float) -> Place:
 
 
 def test_the_ladder_has_a_row_a_phrase_and_a_click_goes_there(song: Window, qtbot: QtBot) -> None:
-    ladder, grid = song.phrase.ladder, song.bench.grid
+    ladder, grid = phrase(song).ladder, song.session.track.grid
     assert ladder.isVisible()
-    assert song.phrase.panel.line.text() == "4-bar intro, choruses at 13, 29, 4-bar outro"
+    assert phrase(song).panel.line.text() == "4-bar intro, choruses at 13, 29, 4-bar outro"
     assert [round(b) for b in ladder._bars] == [4, 8, 8, 8, 8, 4]
     mouse(ladder, QEvent.Type.MouseButtonPress, *at(ladder, 2, 60.0))
     mouse(ladder, QEvent.Type.MouseButtonRelease, *at(ladder, 2, 60.0))
-    assert song.player.position == pytest.approx(float(grid.time_at(60.0)), abs=0.05)
-    assert song.phrase.state.chosen == 2
-    assert song.phrase.panel.phrase_heading.text().startswith("PHRASE 3 OF 6")
-    assert song.phrase.panel.reason.text().startswith("Chorus")
+    assert song.session.player.position == pytest.approx(float(grid.time_at(60.0)), abs=0.05)
+    assert song.session.phrases.chosen == 2
+    assert phrase(song).panel.phrase_heading.text().startswith("PHRASE 3 OF 6")
+    assert phrase(song).panel.reason.text().startswith("Chorus")
     # up and down go from phrase to phrase, here and in the overview
     press(song, qtbot, "Down")
-    assert song.player.position == pytest.approx(float(grid.time_at(starts(song)[3])))
+    assert song.session.player.position == pytest.approx(float(grid.time_at(starts(song)[3])))
     press(song, qtbot, "Ctrl+Left")
-    assert song.player.position == pytest.approx(float(grid.time_at(starts(song)[2])))
-    assert song.phrase.overview.form is song.bench.form
+    assert song.session.player.position == pytest.approx(float(grid.time_at(starts(song)[2])))
+    assert phrase(song).overview.form is song.session.track.form
     assert song.transport.to_phrase.text() == "8.0"
 
 
 def test_a_boundary_is_dragged_by_bars_and_undone(song: Window, qtbot: QtBot) -> None:
-    ladder, before = song.phrase.ladder, starts(song)
+    ladder, before = phrase(song).ladder, starts(song)
     end = at(ladder, 1, before[2])
     drag(ladder, end, bars_on(ladder, end, -2.1))
     assert starts(song) == [*before[:2], before[2] - 8, *before[3:]]
-    assert song.bench.undo_name == "Move a phrase's beginning"
+    assert song.session.track.undo_name == "Move a phrase's beginning"
     press(song, qtbot, "Ctrl+Z")
     assert starts(song) == before
     # Escape lets go
@@ -91,59 +90,59 @@ def test_a_boundary_is_dragged_by_bars_and_undone(song: Window, qtbot: QtBot) ->
 
 
 def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot) -> None:
-    before, grid = starts(song), song.bench.grid
-    song.player.seek(float(grid.time_at(before[1] + 17)))
+    before, grid = starts(song), song.session.track.grid
+    song.session.player.seek(float(grid.time_at(before[1] + 17)))
     press(song, qtbot, "S")
     assert starts(song) == [*before[:2], before[1] + 16, *before[2:]]
-    assert song.phrase.state.chosen == 2
+    assert song.session.phrases.chosen == 2
     press(song, qtbot, "R")
-    assert song.bench.form.phrases[2].role == "chorus"
+    assert song.session.track.form.phrases[2].role == "chorus"
     # a choice that Tab has reached has the arrow keys
-    song.phrase.panel.role.setFocus()
-    qtbot.keyClick(song.phrase.panel.role, Qt.Key.Key_Down)
-    assert song.bench.form.phrases[2].role == "break"
-    assert song.phrase.state.chosen == 2
+    phrase(song).panel.role.setFocus()
+    qtbot.keyClick(phrase(song).panel.role, Qt.Key.Key_Down)
+    assert song.session.track.form.phrases[2].role == "break"
+    assert song.session.phrases.chosen == 2
     press(song, qtbot, "Shift+R")
     press(song, qtbot, "L")
-    assert song.bench.form.phrases[2].letter != song.bench.form.phrases[1].letter
+    assert song.session.track.form.phrases[2].letter != song.session.track.form.phrases[1].letter
     press(song, qtbot, "Alt+Left")
     assert starts(song)[2] == before[1] + 12
     press(song, qtbot, "Backspace")
     assert starts(song) == before
     press(song, qtbot, "F")
-    assert song.bench.preparation.form is None
+    assert song.session.track.preparation.form is None
     for _ in range(8):
         press(song, qtbot, "Ctrl+Z")
-    assert song.bench.undo_name is None
+    assert song.session.track.undo_name is None
     assert starts(song) == before
 
 
 def test_bars_count_from_the_drop(song: Window, qtbot: QtBot) -> None:
     press(song, qtbot, "O")
     assert "No phrase here is a drop" in song.note.text.text()
-    song.phrase.state.choose(2)
-    song.phrase.panel.role.textActivated.emit("drop")
-    qtbot.mouseClick(song.phrase.panel.counting["drop"], Qt.MouseButton.LeftButton)
-    song.player.seek(float(song.bench.grid.time_at(starts(song)[2] - 4)))
+    song.session.phrases.choose(2)
+    phrase(song).panel.role.textActivated.emit("drop")
+    qtbot.mouseClick(phrase(song).panel.counting["drop"], Qt.MouseButton.LeftButton)
+    song.session.player.seek(float(song.session.track.grid.time_at(starts(song)[2] - 4)))
     assert song.transport.place.text() == "-1.1"
-    assert song.align.fold._name(0) == str(-int(starts(song)[2] // 4))
+    assert align(song).fold._name(0) == str(-int(starts(song)[2] // 4))
     assert song.transport.to_phrase.text() == "1.0"
-    song.player.seek(float(song.bench.grid.time_at(starts(song)[2])))
+    song.session.player.seek(float(song.session.track.grid.time_at(starts(song)[2])))
     assert song.transport.place.text() == "1.1"
     press(song, qtbot, "O")
-    assert song.bench.preparation.origin is None
+    assert song.session.track.preparation.origin is None
 
 
 def test_number_keys_set_cues_while_playing_and_hit_them_on_the_beat(
     song: Window, qtbot: QtBot, clock: FakeTime
 ) -> None:
-    grid, player = song.bench.grid, song.player
+    grid, player = song.session.track.grid, song.session.player
     chorus = starts(song)[2]
     player.seek(float(grid.time_at(chorus - 2)))
     player.play()
     pass_by(song, clock, float(grid.time_at(chorus)) - player.position + 0.04)
     press(song, qtbot, "3")
-    (cue,) = song.bench.preparation.cues
+    (cue,) = song.session.track.preparation.cues
     assert (cue.beat, cue.slot, cue.role, cue.name) == (chorus, 2, "chorus", "Chorus")
     pass_by(song, clock, 9.3)
     beat = float(grid.beat_at(player.position))
@@ -158,51 +157,51 @@ def test_number_keys_set_cues_while_playing_and_hit_them_on_the_beat(
     player.pause()
     player.seek(float(grid.time_at(chorus + 33.3)))
     press(song, qtbot, "N")
-    song.phrase.ask("snap", cue_edits.HALF)
+    song.ask("snap", cue_edits.HALF)
     press(song, qtbot, "Shift+3")
-    kinds = sorted((c.kind, c.beat) for c in song.bench.preparation.cues)
+    kinds = sorted((c.kind, c.beat) for c in song.session.track.preparation.cues)
     assert kinds == [("hot", chorus + 33.5), ("standby", chorus + 32)]
     assert song.transport.to_cue.text() == "0.1"
 
 
 def test_cues_are_moved_renamed_and_looped(song: Window, qtbot: QtBot) -> None:
-    ladder, panel, grid = song.phrase.ladder, song.phrase.panel, song.bench.grid
+    ladder, panel, grid = phrase(song).ladder, phrase(song).panel, song.session.track.grid
     verse = starts(song)[1]
-    song.bench.apply(cue_edits.add_cue, float(grid.time_at(verse)), name="In")
+    song.session.track.apply(cue_edits.add_cue, float(grid.time_at(verse)), name="In")
     flag = (ladder.x_of(1, verse) + 8, ladder.row_top(1) + 7)
     drag(ladder, flag, bars_on(ladder, flag, 4.2))
-    (cue,) = song.bench.preparation.cues
+    (cue,) = song.session.track.preparation.cues
     assert cue.beat == verse + 16
-    assert song.phrase.state.cue_id == cue.id
+    assert song.session.phrases.cue_id == cue.id
     panel.kind.textActivated.emit("both")
     panel.slot.activated.emit(6)
     panel.loop.activated.emit(cue_edits.LOOPS.index(4))
     panel.cue_role.textActivated.emit("vocal")
-    (cue,) = song.bench.preparation.cues
+    (cue,) = song.session.track.preparation.cues
     assert (cue.kind, cue.slot, cue.bars, cue.role) == ("both", 6, 4, "vocal")
     assert panel.seam.text().startswith("seam ")
     qtbot.mouseClick(panel.hear, Qt.MouseButton.LeftButton)
-    assert song.player.program.loop == pytest.approx(cue_edits.loop_of(song.bench.preparation, cue))
-    song.player.pause()
+    assert song.session.player.program.loop == pytest.approx(cue_edits.loop_of(song.session.track.preparation, cue))
+    song.session.player.pause()
     panel.cues.item(0, 1).setText("Voice in")
-    assert song.bench.preparation.cues[0].name == "Voice in"
+    assert song.session.track.preparation.cues[0].name == "Voice in"
     panel.cues.item(0, 1).setText("  ")
     assert "needs a name" in song.note.text.text()
     assert panel.cues.item(0, 1).text() == "Voice in"
     panel.cues.setFocus()
     panel.cues.setCurrentCell(0, 1)
     qtbot.keyClick(panel.cues, Qt.Key.Key_Delete)
-    assert not song.bench.preparation.cues
+    assert not song.session.track.preparation.cues
 
 
 def test_a_recipe_is_previewed_edited_applied_and_saved(song: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    state, editor, panel = song.phrase.state, song.phrase.editor, song.phrase.panel
+    state, editor, panel = song.session.recipes, phrase(song).editor, phrase(song).panel
     state.folder = tmp_path / "recipes"
     panel.recipes.activated.emit(1)
     press(song, qtbot, "G")
     assert editor.isVisible()
     assert [r.rule.where for r in editor.rows][3] == "each chorus"
-    assert {c.role for c in song.phrase.ladder.ghosts} >= {"first beat", "chorus", "outro"}
+    assert {c.role for c in phrase(song).ladder.ghosts} >= {"first beat", "chorus", "outro"}
     assert editor.rows[3].outcome.toolTip() == "bar 13, 29"
     row = editor.rows[3]
     row.where.setCurrentText("each corus")
@@ -220,30 +219,30 @@ def test_a_recipe_is_previewed_edited_applied_and_saved(song: Window, qtbot: QtB
     assert (tmp_path / "recipes" / "Mine.toml").exists()
     assert panel.recipes.currentText() == "Mine (own)"
     press(song, qtbot, "A")
-    assert {c.recipe for c in song.bench.preparation.cues} == {"Mine"}
+    assert {c.recipe for c in song.session.track.preparation.cues} == {"Mine"}
     press(song, qtbot, "Ctrl+Z")
-    assert not song.bench.preparation.cues
+    assert not song.session.track.preparation.cues
     broken = tmp_path / "broken.toml"
     broken.write_text('name = "x"\n\n[[rule]]\nwhat = "drop"\nwhere = "yonder"\n')
-    song.phrase.open_recipe(broken)
+    song.stages["phrase"].recipes.open_recipe(broken)
     assert "broken.toml: Line 5, rule 1: where = 'yonder' is not understood" in song.note.text.text()
 
 
 def test_a_broken_file_among_ones_own_recipes_is_named_until_it_is_mended(
     song: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    state, unread = song.phrase.state, song.phrase.panel.unread
+    state, unread = song.session.recipes, phrase(song).panel.unread
     state.folder = tmp_path / "own recipes"
     state.folder.mkdir()
     path = state.folder / "broken.toml"
     path.write_text('name = "Mine"\nrules = 3\n')
     assert not unread.isVisible()
-    song.phrase.ask("recipe-page")
+    song.ask("recipe-page")
     assert unread.isVisible()
     assert unread.text() == "Left out: broken.toml: Line 2: 'rules' is no field of a recipe: name, about, [[rule]]."
-    song.phrase.ask("recipe-page")
+    song.ask("recipe-page")
     path.write_text('name = "Mine"\n[[rule]]\nwhat = "drop"\nwhere = "the drop"\nas = "hot"\n')
-    song.phrase.ask("recipe-page")
+    song.ask("recipe-page")
     assert not unread.isVisible()
     assert state.names[-1] == "Mine (own)"
 
@@ -251,11 +250,11 @@ def test_a_broken_file_among_ones_own_recipes_is_named_until_it_is_mended(
 def test_a_recipe_over_the_chosen_tracks_and_back(song: Window, qtbot: QtBot) -> None:
     put(song, "Pontoon Static")
     other = put(song, "Copper Ferry")
-    song.bench.library.replace(other, pr.set_readiness(song.bench.library.history(other).preparation, LOCKED))
+    song.session.library.replace(other, pr.set_readiness(song.session.library.history(other).preparation, LOCKED))
     selection = song.list.selectionModel()
     for row in range(3):
         selection.select(song.list.tracks.index(row), QItemSelectionModel.SelectionFlag.Select)
-    assert song.phrase.panel.all_button.text() == "To 3 chosen tracks"
+    assert phrase(song).panel.all_button.text() == "To 3 chosen tracks"
     press(song, qtbot, "Shift+A")
     qtbot.waitUntil(lambda: song.findChildren(BatchReport) != [], timeout=20_000)
     report = song.findChildren(BatchReport)[-1]
@@ -263,22 +262,22 @@ def test_a_recipe_over_the_chosen_tracks_and_back(song: Window, qtbot: QtBot) ->
     assert told["Copper Ferry"] == "it is locked"
     assert "no break here" in told["Pontoon Static"]
     assert report.words.text().startswith("2 of 3 tracks have new cues")
-    assert song.bench.preparation.cues, "the open one shows it"
+    assert song.session.track.preparation.cues, "the open one shows it"
     qtbot.mouseClick(report.back, Qt.MouseButton.LeftButton)
-    assert not song.bench.preparation.cues
+    assert not song.session.track.preparation.cues
     assert "Taken back in 2 tracks" in song.note.text.text()
 
 
 def test_the_player_that_stands_in(song: Window, qtbot: QtBot, clock: FakeTime) -> None:
-    page, grid = song.phrase.gear, song.bench.grid
+    page, grid = phrase(song).gear, song.session.track.grid
     for k, role in ((0, "first beat"), (1, "verse"), (2, "chorus"), (4, "drop")):
-        song.bench.apply(cue_edits.add_cue, float(grid.time_at(starts(song)[k])), role=role)
-    song.bench.apply(cue_edits.set_kind, song.bench.preparation.cues[1].id, "both")
+        song.session.track.apply(cue_edits.add_cue, float(grid.time_at(starts(song)[k])), role=role)
+    song.session.track.apply(cue_edits.set_kind, song.session.track.preparation.cues[1].id, "both")
     press(song, qtbot, "P")
     assert page.isVisible()
     assert page.warning.text() == "Every cue is there on this player."
     qtbot.mouseClick(page.gears.button(1), Qt.MouseButton.LeftButton)
-    assert song.phrase.state.gear == player_profile.THREE
+    assert song.session.phrases.gear == player_profile.THREE
     assert "The drop would be lost" in page.warning.text()
     assert [b.isVisible() for b in page.slots] == [True] * 3 + [False] * 5
     qtbot.mouseClick(page.gears.button(2), Qt.MouseButton.LeftButton)
@@ -288,28 +287,28 @@ def test_the_player_that_stands_in(song: Window, qtbot: QtBot, clock: FakeTime) 
     assert not page.add.isEnabled()
     # played: it waits at the first standby cue, steps on, and counts down
     qtbot.mouseClick(page.load, Qt.MouseButton.LeftButton)
-    assert song.player.position == pytest.approx(float(grid.time_at(starts(song)[0])))
+    assert song.session.player.position == pytest.approx(float(grid.time_at(starts(song)[0])))
     qtbot.mouseClick(page.on, Qt.MouseButton.LeftButton)
-    assert song.player.position == pytest.approx(float(grid.time_at(starts(song)[1])))
+    assert song.session.player.position == pytest.approx(float(grid.time_at(starts(song)[1])))
     assert (page.count.text(), page.count_words.text()) == ("8.0", "until Chorus")
     qtbot.mouseClick(page.go, Qt.MouseButton.LeftButton)
-    pass_by(song, clock, float(grid.time_at(starts(song)[2] - 5.5)) - song.player.position)
+    pass_by(song, clock, float(grid.time_at(starts(song)[2] - 5.5)) - song.session.player.position)
     assert page.count.text() == "1.2"
     qtbot.mouseClick(page.gears.button(0), Qt.MouseButton.LeftButton)
     qtbot.mouseClick(page.slots[3], Qt.MouseButton.LeftButton)
-    song.player.tick()
-    assert abs(float(grid.beat_at(song.player.position)) - starts(song)[4]) <= 0.51
-    assert song.player.playing
+    song.session.player.tick()
+    assert abs(float(grid.beat_at(song.session.player.position)) - starts(song)[4]) <= 0.51
+    assert song.session.player.playing
 
 
 def test_a_skip_is_heard_on_the_beat(song: Window, qtbot: QtBot, clock: FakeTime) -> None:
-    grid, player = song.bench.grid, song.player
+    grid, player = song.session.track.grid, song.session.player
     leave, enter = starts(song)[2], starts(song)[4]
     press(song, qtbot, "K")
     assert "16 bars are left out" in song.note.text.text()
     assert player.program.skip == pytest.approx((float(grid.time_at(leave)), float(grid.time_at(enter))))
     assert float(grid.beat_at(player.position)) == pytest.approx(leave - 8)
-    assert song.phrase.ladder.left_out == pytest.approx((leave, enter))
+    assert phrase(song).ladder.left_out == pytest.approx((leave, enter))
     lead = float(grid.time_at(leave)) - player.position
     assert pass_by(song, clock, lead - 0.01) == pytest.approx(float(grid.time_at(leave)) - 0.01, abs=1e-3)
     assert pass_by(song, clock, 0.51) == pytest.approx(float(grid.time_at(enter)) + 0.5, abs=1e-3)
@@ -317,57 +316,57 @@ def test_a_skip_is_heard_on_the_beat(song: Window, qtbot: QtBot, clock: FakeTime
     song.transport.click.setChecked(True)
     assert pass_by(song, clock, 0.5) == pytest.approx(float(grid.time_at(enter)) + 1.0, abs=1e-3)
     player.seek(3.0)
-    assert song.phrase.ladder.left_out is None
+    assert phrase(song).ladder.left_out is None
     press(song, qtbot, "Q")
-    assert song.phrase.skips.rows[0][0].isVisible()
+    assert phrase(song).skips.rows[0][0].isVisible()
 
 
 def test_locked_tracks_refuse_and_keep_their_phrases(song: Window, qtbot: QtBot) -> None:
-    before = song.bench.form
+    before = song.session.track.form
     press(song, qtbot, "Ctrl+L")
-    assert song.bench.preparation.form == before, "what was locked stays, whatever is heard later"
+    assert song.session.track.preparation.form == before, "what was locked stays, whatever is heard later"
     for key in ("S", "R", "A", "C", "3"):
         song.note.hide()
         press(song, qtbot, key)
         assert "locked" in song.note.text.text(), key
-    end = at(song.phrase.ladder, 1, starts(song)[2])
-    drag(song.phrase.ladder, end, bars_on(song.phrase.ladder, end, -2))
-    assert song.bench.form == before
+    end = at(phrase(song).ladder, 1, starts(song)[2])
+    drag(phrase(song).ladder, end, bars_on(phrase(song).ladder, end, -2))
+    assert song.session.track.form == before
 
 
 def test_keys_of_the_other_stage_say_where_they_belong(song: Window, qtbot: QtBot) -> None:
-    grid = song.bench.grid
+    grid = song.session.track.grid
     press(song, qtbot, "D")
     assert song.note.text.text().startswith("In Align, D is:")
-    assert song.bench.grid == grid
+    assert song.session.track.grid == grid
     press(song, qtbot, "F2")
-    assert song.align.isVisible()
-    song.run(next(c for c in COMMANDS if c.name == "merge"))
-    assert song.phrase.isVisible()
+    assert align(song).isVisible()
+    song.run(next(c for c in song.table.commands if c.name == "merge"))
+    assert phrase(song).isVisible()
 
 
 def test_an_empty_library_and_a_track_without_beats(window: Window, qtbot: QtBot) -> None:
-    assert not window.stages.button(1).isEnabled()
+    assert not window.header.tabs["phrase"].isEnabled()
     press(window, qtbot, "F3")
     press(window, qtbot, "S")
     track = put(window, "Lamplighter")
-    window.bench.open(track)
-    assert window.phrase.isVisible()
-    window.bench.library.edit(track, "x", pr.Preparation())
-    window.bench.open(track)
-    assert "no bars yet" in window.phrase.ladder.message
+    window.session.open(track)
+    assert phrase(window).isVisible()
+    window.session.library.edit(track, "x", pr.Preparation())
+    window.session.open(track)
+    assert "no bars yet" in phrase(window).ladder.message
     for key in ("S", "Backspace", "R", "L", "O", "A", "K", "P", "G", "Up", "N", "3"):
         press(window, qtbot, key)
-    assert window.bench.preparation.cues == ()
+    assert window.session.track.preparation.cues == ()
 
 
 def test_the_form_is_read_in_time_and_hands_survive_a_better_grid(song: Window, qtbot: QtBot) -> None:
-    p = song.bench.preparation
+    p = song.session.track.preparation
     times = [float(p.grid.time_at(b)) for b in starts(song)]
-    song.phrase.ask("role", "intro")
-    song.bench.use_offer("follow")
-    qtbot.waitUntil(lambda: song.bench.undo_name == "Follow the recording", timeout=20_000)
-    assert song.bench.preparation.form is not None
-    followed = [float(song.bench.grid.time_at(b)) for b in starts(song)]
+    song.ask("role", "intro")
+    song.session.offers.use("follow")
+    qtbot.waitUntil(lambda: song.session.track.undo_name == "Follow the recording", timeout=20_000)
+    assert song.session.track.preparation.form is not None
+    followed = [float(song.session.track.grid.time_at(b)) for b in starts(song)]
     assert np.abs(np.array(followed) - times).max() < 0.08
-    assert phrase_edits.bars_in(song.bench.grid, song.bench.form) == [4, 8, 8, 8, 8, 4]
+    assert phrase_edits.bars_in(song.session.track.grid, song.session.track.form) == [4, 8, 8, 8, 8, 4]

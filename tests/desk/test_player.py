@@ -241,7 +241,7 @@ def test_the_window_is_told_where_the_sound_is(device: tuple[DeviceOutput, objec
     out.start(PROGRAM, 2.0)
     told = [pipe.recv() for _ in range(2)]  # type: ignore[attr-defined]
     assert [t[0] for t in told] == ["samples", "start"]
-    raw = np.fromfile(told[0][1], np.float32).reshape(told[0][2:])
+    raw = np.fromfile(told[0][1], told[0][2]).reshape(told[0][3:])
     np.testing.assert_array_equal(raw, PROGRAM.samples)
     assert out.place() == 2.0
     out._take("at", 1, 2.5, 100.0)

@@ -17,7 +17,7 @@ from mervid import places
 from mervid.core.cues import cue_edits
 from mervid.core.model.preparation import LOCKED
 from mervid.desk.app import make_window, open_library
-from mervid.desk.session.open_track import Workbench
+from mervid.desk.session.session import Session
 from mervid.desk.sound.output import SilentClock
 from mervid.desk.sound.player import Player
 from mervid.desk.window import Window
@@ -35,26 +35,26 @@ from mervid.core.edits import grid_edits
 from mervid.desk.app import make_window
 from mervid.desk.sound.player import Player
 from mervid.desk.sound.output import SilentClock
-from mervid.desk.session.open_track import Workbench
+from mervid.desk.session.session import Session
 from mervid.store.library import Library
 
 def main():
     home, recording, when = Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3]
     app = QApplication([])
-    bench = Workbench(Library(home / "library.sqlite"), home)
-    window = make_window(bench, Player(clock=SilentClock()))
+    session = Session(Library(home / "library.sqlite"), home, Player(clock=SilentClock()))
+    window = make_window(session)
     window.show()
-    bench.intake.add_files([recording])
+    session.queue.add_files([recording])
     end = time.monotonic() + 60
     while time.monotonic() < end:
         app.processEvents()
         time.sleep(0.005)
-        if when == "hearing" and bench.intake.early_waveforms:
+        if when == "hearing" and session.queue.early_waveforms:
             os.kill(os.getpid(), signal.SIGKILL)
-        if when == "editing" and bench.evidence is not None:
-            bench.apply(grid_edits.slide, 7.0)
-            bench.apply(cue_edits.add_cue, 8.0, name="Kept")
-            bench.preview(grid_edits.slide(bench.preparation, 400.0))
+        if when == "editing" and session.track.evidence is not None:
+            session.track.apply(grid_edits.slide, 7.0)
+            session.track.apply(cue_edits.add_cue, 8.0, name="Kept")
+            session.track.preview.show("drag", grid_edits.slide(session.track.preparation, 400.0))
             os.kill(os.getpid(), signal.SIGKILL)
 
 if __name__ == "__main__":
@@ -88,71 +88,71 @@ def test_kill_while_editing_loses_only_the_drag(tmp_path: Path, wav) -> None:
 
 def test_kill_while_hearing_is_taken_up_again(tmp_path: Path, qtbot: QtBot) -> None:
     run_and_kill(tmp_path, places.demo_folder() / "Night Barge.ogg", "hearing")
-    bench = Workbench(Library(tmp_path / "library.sqlite"), tmp_path)
-    window = make_window(bench, Player(clock=SilentClock()))
+    session = Session(Library(tmp_path / "library.sqlite"), tmp_path, Player(clock=SilentClock()))
+    window = make_window(session)
     qtbot.addWidget(window)
-    (track,) = bench.library.tracks()
+    (track,) = session.library.tracks()
     assert track.state == WAITING
-    bench.intake.resume()
-    qtbot.waitUntil(lambda: bench.library.track(track.id).state == READY, timeout=60_000)
+    session.queue.resume()
+    qtbot.waitUntil(lambda: session.library.track(track.id).state == READY, timeout=60_000)
     assert not list((tmp_path / "pcm").glob("*.part"))
     window.close()
 
 
 def test_the_next_day_everything_is_there(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    ferry.align.ask("slide", 10.0)
-    ferry.player.seek(20.0)
-    ferry.align.ask("cue", False)
-    ferry.align.ask("lock")
-    kept = ferry.bench.preparation
+    ferry.ask("slide", 10.0)
+    ferry.session.player.seek(20.0)
+    ferry.ask("cue", False)
+    ferry.ask("lock")
+    kept = ferry.session.track.preparation
     ferry.close()
-    bench = Workbench(Library(tmp_path / "library.sqlite"), tmp_path / "cache")
-    window = make_window(bench, Player(clock=SilentClock()))
+    session = Session(Library(tmp_path / "library.sqlite"), tmp_path / "cache", Player(clock=SilentClock()))
+    window = make_window(session)
     qtbot.addWidget(window)
     window.show()
-    bench.tracks_changed.emit()
-    bench.open(window.list.tracks.rows[0].id)
-    assert bench.preparation == kept
-    assert bench.preparation.readiness == LOCKED
-    assert bench.evidence is not None
-    assert bench.samples is not None
-    qtbot.mouseClick(window.buttons["undo"], Qt.MouseButton.LeftButton)
-    assert bench.preparation == kept
+    session.catalogue.reread()
+    session.open(window.session.library.tracks()[0].id)
+    assert session.track.preparation == kept
+    assert session.track.preparation.readiness == LOCKED
+    assert session.track.evidence is not None
+    assert session.track.samples is not None
+    qtbot.mouseClick(window.header.buttons["undo"], Qt.MouseButton.LeftButton)
+    assert session.track.preparation == kept
     assert "Unlock it" in window.note.text.text()
-    qtbot.mouseClick(window.buttons["lock"], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.header.buttons["lock"], Qt.MouseButton.LeftButton)
     for _ in range(4):
-        bench.undo()
-    assert bench.undo_name is None
-    assert bench.preparation.cues == ()
+        session.track.undo()
+    assert session.track.undo_name is None
+    assert session.track.preparation.cues == ()
     window.close()
 
 
 def test_a_cleared_cache_is_decoded_again(ferry: Window, qtbot: QtBot) -> None:
-    for f in (ferry.bench.cache / "pcm").iterdir():
+    for f in (ferry.session.cache / "pcm").iterdir():
         f.unlink()
-    track = ferry.bench.track
-    ferry.bench.open(track.id)
-    assert ferry.bench.samples is None
-    qtbot.waitUntil(lambda: ferry.bench.samples is not None, timeout=60_000)
-    qtbot.waitUntil(lambda: not ferry.bench.intake.pool.busy, timeout=60_000)
-    assert ferry.bench.library.track(track.id).state == READY
+    track = ferry.session.track.row
+    ferry.session.open(track.id)
+    assert ferry.session.track.samples is None
+    qtbot.waitUntil(lambda: ferry.session.track.samples is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: not ferry.session.queue.pool.busy, timeout=60_000)
+    assert ferry.session.library.track(track.id).state == READY
 
 
 def test_a_file_that_became_another_recording_is_heard_again(window: Window, qtbot: QtBot, wav) -> None:
-    bench = window.bench
+    session = window.session
     path = wav("take.wav", band(12.0, 112.0))
-    bench.intake.add_files([path])
-    qtbot.waitUntil(lambda: bench.evidence is not None, timeout=60_000)
-    bench.apply(cue_edits.add_cue, 5.0, name="Mine")
-    first = bench.track.identity
-    shutil.rmtree(bench.cache)
+    session.queue.add_files([path])
+    qtbot.waitUntil(lambda: session.track.evidence is not None, timeout=60_000)
+    session.track.apply(cue_edits.add_cue, 5.0, name="Mine")
+    first = session.track.row.identity
+    shutil.rmtree(session.cache)
     wav("take.wav", band(14.0, 124.0, seed=5))
-    bench.open(bench.track.id)
-    qtbot.waitUntil(lambda: abs(bench.duration - 14.0) < 1e-6 and not bench.intake.pool.busy, timeout=60_000)
+    session.open(session.track.row.id)
+    qtbot.waitUntil(lambda: abs(session.track.duration - 14.0) < 1e-6 and not session.queue.pool.busy, timeout=60_000)
     assert "is not the sound it was" in window.note.text.text()
-    assert bench.track.identity != first
-    assert bench.track.state == READY
-    assert [c.name for c in bench.preparation.cues] == ["Mine"]
+    assert session.track.row.identity != first
+    assert session.track.row.state == READY
+    assert [c.name for c in session.track.preparation.cues] == ["Mine"]
 
 
 def test_a_data_folder_that_cannot_be_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -188,22 +188,22 @@ def test_a_library_that_cannot_be_written_is_still_shown(tmp_path: Path, monkeyp
 
 def test_a_full_cache_disk_is_said(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
     (tmp_path / "cache").write_text("a file where the folder should be")
-    window.bench.intake.add_files([wav("band.wav", band(5.0))])
-    qtbot.waitUntil(lambda: not window.bench.intake.pool.busy, timeout=60_000)
-    assert "Decoded audio can't be kept in" in window.bench.library.tracks()[0].message
+    window.session.queue.add_files([wav("band.wav", band(5.0))])
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
+    assert "Decoded audio can't be kept in" in window.session.library.tracks()[0].message
 
 
 def test_a_killed_worker_is_said_and_the_next_analysis_works(window: Window, qtbot: QtBot, wav) -> None:
-    bench = window.bench
-    bench.intake.add_files([places.demo_folder() / "Copper Ferry.ogg"])
+    session = window.session
+    session.queue.add_files([places.demo_folder() / "Copper Ferry.ogg"])
     # at work, whatever it does just then
-    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in bench.intake.progress.values()), timeout=60_000)
-    for pid in bench.intake.pool.processes:
+    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in session.queue.progress.values()), timeout=60_000)
+    for pid in session.queue.pool.processes:
         os.kill(pid, signal.SIGKILL)
-    qtbot.waitUntil(lambda: not bench.intake.pool.busy, timeout=20_000)
-    assert "worker process died" in bench.library.tracks()[0].message
-    bench.intake.add_files([wav("band.wav", band(12.0))])
-    qtbot.waitUntil(lambda: bench.library.tracks()[1].state == READY, timeout=60_000)
+    qtbot.waitUntil(lambda: not session.queue.pool.busy, timeout=20_000)
+    assert "worker process died" in session.library.tracks()[0].message
+    session.queue.add_files([wav("band.wav", band(12.0))])
+    qtbot.waitUntil(lambda: session.library.tracks()[1].state == READY, timeout=60_000)
 
 
 def test_opening_starts_no_process() -> None:

@@ -14,6 +14,7 @@ from mervid.desk.theme.palette import DAY
 from mervid.desk.views.bar_fold import GUTTER, HEAD
 from mervid.desk.views.base import dots_image, image_of, ink_pixels, ramp
 from mervid.desk.window import Window
+from tests.desk.conftest import align
 
 
 def colours(view: QWidget) -> QImage:
@@ -64,7 +65,7 @@ def test_dots_lie_where_they_should_and_the_marked_are_marked(qtbot: QtBot) -> N
 
 
 def test_the_ribbon_and_the_margin_show_where_it_drifts(ferry: Window, qtbot: QtBot) -> None:
-    view, trace = ferry.align.overview, ferry.bench.drift()[0]
+    view, trace = align(ferry).overview, ferry.session.track.drift()[0]
     image = colours(view)
     y = view.height() - 5
     over = np.abs(trace.error) > trace.tolerance
@@ -72,17 +73,17 @@ def test_the_ribbon_and_the_margin_show_where_it_drifts(ferry: Window, qtbot: Qt
     assert over[worst]
     assert near(image, view.x_of(trace.times[worst]), y, DAY.attention)
     assert not near(image, view.x_of(trace.times[fine]), y, DAY.attention, 0)
-    fold = ferry.align.fold
-    row = fold.rows.row_of(float(ferry.bench.grid.beat_at(trace.times[worst])) + 0.5)
+    fold = align(ferry).fold
+    row = fold.rows.row_of(float(ferry.session.track.grid.beat_at(trace.times[worst])) + 0.5)
     place = HEAD + (row + 0.5) * fold.row_height
     assert near(colours(fold), GUTTER - 6, place, DAY.attention)
-    ferry.align.ask("fit", "follow")
+    ferry.ask("fit", "follow")
     clean = sum(near(colours(fold), GUTTER - 6, HEAD + (r + 0.5) * fold.row_height, DAY.attention) for r in range(20))
     assert clean <= 2
 
 
 def test_fold_places_and_beats_are_inverse(ferry: Window) -> None:
-    fold = ferry.align.fold
+    fold = align(ferry).fold
     for beat in (0.0, 5.5, 41.25, 100.0):
         x, y = fold.place_of(beat)
         assert fold.beat_at(x, y + fold.row_height / 2) == pytest.approx(beat, abs=1e-6)
@@ -91,8 +92,8 @@ def test_fold_places_and_beats_are_inverse(ferry: Window) -> None:
 
 
 def test_close_up_zooms_about_the_mouse_down_to_milliseconds(ferry: Window, qtbot: QtBot) -> None:
-    view = ferry.align.closeup
-    ferry.player.seek(30.0)
+    view = align(ferry).closeup
+    ferry.session.player.seek(30.0)
     x = 200.0
     kept = view.time_of(x)
     for _ in range(60):
@@ -107,39 +108,39 @@ def test_close_up_zooms_about_the_mouse_down_to_milliseconds(ferry: Window, qtbo
 
 
 def test_dragging_the_ground_of_the_close_up_moves_along(ferry: Window, qtbot: QtBot) -> None:
-    view = ferry.align.closeup
-    ferry.player.seek(30.0)
-    grid = ferry.bench.grid
+    view = align(ferry).closeup
+    ferry.session.player.seek(30.0)
+    grid = ferry.session.track.grid
     x = next(c for c in range(60, 700) if view.beat_near(c) is None)
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(x, 60))
     qtbot.mouseMove(view, QPoint(x + 50, 60))
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(x + 50, 60))
     assert view.centre == pytest.approx(30.0 - 50 / view.width() * view.span, abs=0.02)
-    assert ferry.bench.grid == grid
-    assert ferry.player.position == 30.0
+    assert ferry.session.track.grid == grid
+    assert ferry.session.player.position == 30.0
 
 
 def test_escape_lets_go_of_a_pin(ferry: Window, qtbot: QtBot) -> None:
-    view, before = ferry.align.closeup, ferry.bench.preparation
-    ferry.player.seek(20.0)
+    view, before = align(ferry).closeup, ferry.session.track.preparation
+    ferry.session.player.seek(20.0)
     time = float(before.grid.time_at(np.ceil(before.grid.beat_at(20.0))))
     x = round(view.x_of(time))
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(x, 60))
     qtbot.mouseMove(view, QPoint(x + 30, 60))
     qtbot.keyClick(view, Qt.Key.Key_Escape)
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(x + 30, 60))
-    assert ferry.bench.shown is before
-    assert ferry.bench.preparation is before
+    assert ferry.session.track.shown is before
+    assert ferry.session.track.preparation is before
 
 
 def test_a_long_fold_scrolls_with_the_playhead(ferry: Window, qtbot: QtBot) -> None:
-    fold = ferry.align.fold
+    fold = align(ferry).fold
     ferry.resize(960, 600)
-    ferry.align.ask("edit", grid_edits.double)
+    ferry.ask("edit", grid_edits.double)
     QApplication.processEvents()
     assert fold._most_scroll() > 0
-    ferry.player.seek(90.0)
-    _, y = fold.place_of(float(ferry.bench.grid.beat_at(90.0)))
+    ferry.session.player.seek(90.0)
+    _, y = fold.place_of(float(ferry.session.track.grid.beat_at(90.0)))
     assert HEAD <= y <= fold.height()
     colours(fold)
     assert fold._cut_rows.sum() < len(fold.rows.first)
@@ -148,11 +149,11 @@ def test_a_long_fold_scrolls_with_the_playhead(ferry: Window, qtbot: QtBot) -> N
 
 
 def test_the_trace_scales_to_what_there_is(ferry: Window, qtbot: QtBot) -> None:
-    view = ferry.align.trace
+    view = align(ferry).trace
     assert view.limit() >= 150
-    ferry.align.ask("fit", "follow")
+    ferry.ask("fit", "follow")
     assert view.limit() == 20
-    x = round(view.x_of(ferry.bench.grid.pins[2].time))
+    x = round(view.x_of(ferry.session.track.grid.pins[2].time))
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(x, view.height() - 9))
-    assert ferry.align.chosen_pin == 2
-    assert ferry.player.position == pytest.approx(ferry.bench.grid.pins[2].time)
+    assert align(ferry).chosen_pin == 2
+    assert ferry.session.player.position == pytest.approx(ferry.session.track.grid.pins[2].time)

@@ -124,7 +124,7 @@ class LookCommands(AlignCommands):
         order = [1, 2, 4, 8]
         self.view.show_rows(order[(order.index(self.view.fold.bars) + 1) % 4])
 
-    @command("Up", "Closer", LOOK, 0.7, also="zoom in waveform")
+    @command("Up", "Closer", LOOK, 0.7, also="zoom in waveform close-up")
     @command("Down", "Wider", LOOK, 1.4, also="zoom out waveform")
     def zoom(self, factor: float) -> None:
         view = self.view.spots if self.view.pages.seen == SPOTS else self.view.closeup
