@@ -132,8 +132,8 @@ def dragged(window, app, pin, title: str) -> None:  # type: ignore[no-untyped-de
 
     from mervid.core.edits import grid_edits
 
-    session = window.session
-    window.session.player.seek(pin.time)
+    session, fold = window.session, window.stages["align"].view.fold
+    session.player.seek(pin.time)
     app.processEvents()
     times = []
     for step in range(120):
@@ -145,7 +145,7 @@ def dragged(window, app, pin, title: str) -> None:  # type: ignore[no-untyped-de
         times.append(1000 * (time.perf_counter() - began))
     session.track.preview.clear()
     print(
-        f"dragging a pin, {title}, {len(session.track.preparation.grid.pins)} pins, {len(window.stages['align'].view.fold.rows.first)} rows: "
+        f"dragging a pin, {title}, {len(session.track.preparation.grid.pins)} pins, {len(fold.rows.first)} rows: "
         f"{np.median(times):.1f} ms a frame median, {np.percentile(times, 95):.1f} ms p95"
     )
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from .commands.command import PROGRAM, Command, CommandSet, Table
+from .session.catalogue import PROGRESS
 from .session.session import Session
 from .stages.common.playing_commands import PlayingCommands
 from .stages.common.program_commands import ProgramCommands
@@ -37,6 +38,9 @@ from .widgets.header import Header, Tab
 from .widgets.parts import Empty, KeepKeys, Note
 from .widgets.side import Side
 from .widgets.transport import Transport
+
+COUNT_MS = 40
+"""What waits in each stage is counted so long after a change: too soon to notice, late enough to count many as one."""
 
 
 class Window(QMainWindow):
@@ -69,6 +73,10 @@ class Window(QMainWindow):
         self.list = self.side.list
         tabs = [Tab(s.key, s.title, f"{s.tip} ({s.shortcut})") for s in self.stages.values()]
         self.header = Header(session, tabs, self.table)
+        self._count = QTimer(self)
+        self._count.setSingleShot(True)
+        self._count.setInterval(COUNT_MS)
+        self._count.timeout.connect(self._show_counts)
         self._build()
         self._connect()
         self._bind_keys()
@@ -256,8 +264,9 @@ class Window(QMainWindow):
         self.update()
 
     def _library_changed(self, *what: object) -> None:
-        if "progress" not in what:
-            self._show_counts()
+        if PROGRESS not in what:
+            # what changes by the dozen is counted once
+            self._count.start()
             self._choose_page()
 
     def _show_counts(self) -> None:
@@ -300,5 +309,6 @@ class Window(QMainWindow):
 
     def closeEvent(self, e: QCloseEvent | None) -> None:
         QSettings().setValue("geometry", self.saveGeometry())
+        self._count.stop()
         self.session.close()
         super().closeEvent(e)

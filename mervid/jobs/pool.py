@@ -43,14 +43,8 @@ class Message:
     payload: Any
 
 
-@attrs.frozen(order=True)
-class _Waiting:
-    """A job in the queue: those that are urgent first, then in the order they came."""
-
-    later: bool
-    number: int
-    job: int = attrs.field(order=False)
-    call: tuple[Any, ...] = attrs.field(order=False)
+_Waiting = tuple[bool, int, int, tuple[Any, ...]]
+"""A job in the queue: whether it is not urgent, its turn (no two are alike), its number, and what is to be called."""
 
 
 class Pool:
@@ -116,30 +110,31 @@ class Pool:
         """Queue `function(job, slot, *args)`, which tells its story as `worker.run` does."""
         if self.has(job):
             return
-        self._wait(_Waiting(True, next(self._count), job, (function, *args)))
+        self._wait((True, next(self._count), job, (function, *args)))
         self._feed()
 
     def _wait(self, entry: _Waiting) -> None:
-        self._waiting[entry.job] = entry
+        self._waiting[entry[2]] = entry
         heapq.heappush(self._heap, entry)
 
     def hurry(self, job: int) -> None:
         """Let a job that waits be the next."""
         entry = self._waiting.get(job)
-        if entry is not None and entry.later:
+        if entry is not None and entry[0]:
             # the entry that lies further back is passed over when its turn comes
-            self._wait(attrs.evolve(entry, later=False, number=-next(self._count)))
+            self._wait((False, -next(self._count), *entry[2:]))
             self._feed()
 
     def _feed(self) -> None:
         """Hand jobs to workers that are free."""
         while self._free and self._heap:
             entry = heapq.heappop(self._heap)
-            if self._waiting.get(entry.job) is not entry:
+            _, _, job, call = entry
+            if self._waiting.get(job) is not entry:
                 continue
-            del self._waiting[entry.job]
-            slot = self._running[entry.job] = self._free.pop()
-            self._hand.submit(self._hand_over, entry.job, slot, entry.call)
+            del self._waiting[job]
+            slot = self._running[job] = self._free.pop()
+            self._hand.submit(self._hand_over, job, slot, call)
 
     def _hand_over(self, job: int, slot: int, call: tuple[Any, ...]) -> None:
         """In the hand's thread: start the workers if need be and give them the job."""

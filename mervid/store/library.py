@@ -219,7 +219,8 @@ class Library:
 
     def unchecked(self) -> int:
         """How many tracks nobody has checked yet."""
-        sql = "SELECT count(*) FROM tracks WHERE state<>? OR readiness NOT IN (?, ?)"
+        checked = "SELECT count(*) FROM tracks WHERE state=? AND readiness IN (?, ?)"
+        sql = f"SELECT (SELECT count(*) FROM tracks) - ({checked})"
         return int(self._read(sql, (READY, CHECKED, LOCKED))[0][0])
 
     def without_cues(self) -> int:

@@ -31,7 +31,8 @@ def recordings_in(path: Path) -> Iterator[Path]:
     """`path` itself, or the recordings in it, in the order of their names, when it is a folder."""
     if path.is_dir():
         with os.scandir(path) as entries:
-            yield from sorted(Path(e.path) for e in entries if os.path.splitext(e.name)[1].lower() in SUFFIXES)
+            names = [e.name for e in entries if os.path.splitext(e.name)[1].lower() in SUFFIXES]
+        yield from (path / name for name in sorted(names))
     else:
         yield path
 

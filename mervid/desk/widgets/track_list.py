@@ -31,11 +31,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QListView,
+    QHeaderView,
     QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
+    QTableView,
     QToolTip,
 )
 
@@ -268,7 +269,7 @@ class _Painter(QStyledItemDelegate):
             p.drawRect(QRectF(c.x() - 8, c.y() - 8.5, 16, 16))
 
 
-class TrackList(QListView):
+class TrackList(QTableView):
     """Choose a track; take back or repeat its analysis; take it off the list."""
 
     chosen = pyqtSignal(int)
@@ -283,7 +284,16 @@ class TrackList(QListView):
         self.setModel(self.tracks)
         self.setItemDelegate(_Painter(self))
         self.setAccessibleName("Tracks")
-        self.setUniformItemSizes(True)
+        # a table of one column: unlike a list, it lays out nothing anew when one of thousands of rows changes
+        self.setShowGrid(False)
+        self.setTabKeyNavigation(False)
+        rows, columns = self.verticalHeader(), self.horizontalHeader()
+        assert rows is not None and columns is not None
+        rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        rows.setDefaultSectionSize(ROW)
+        columns.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        rows.hide()
+        columns.hide()
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         selection = self.selectionModel()
