@@ -90,7 +90,7 @@ def run(files: list[Path], *, demo: bool) -> int:
         session.say.problem(problem)
 
     def begin() -> None:
-        """After the first paint: the library, then files, then what was left unheard."""
+        """After the first paint, and when all is there to open a track: files, or the first track, then what waits."""
         session.upkeep()
         if files:
             session.queue.add_files(files)
@@ -102,7 +102,8 @@ def run(files: list[Path], *, demo: bool) -> int:
         if os.environ.get("MERVID_QUIT_AFTER"):
             QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)
 
-    QTimer.singleShot(0, begin)
+    session.warm_up.done.connect(begin)
+    QTimer.singleShot(0, session.warm_up.start)
     return app.exec()
 
 

@@ -13,7 +13,6 @@ import logging
 import multiprocessing
 import os
 import queue as queues
-from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
@@ -22,7 +21,7 @@ from typing import Any
 import attrs
 
 from ..core.model.tempo_range import TempoRange
-from . import pcm, worker
+from . import pcm
 
 log = logging.getLogger(__name__)
 _BROKEN = "The worker process died while hearing this (out of memory?). Analyse it again to retry."
@@ -74,6 +73,9 @@ class Pool:
 
     def _start(self) -> ProcessPoolExecutor:
         if self._executor is None:
+            # hearing is a lot to import, and the window's thread has no need of it
+            from . import worker
+
             pcm.clear_unfinished(self._cache)
             context = multiprocessing.get_context("spawn")
             queue, flags = context.Queue(), context.Array("b", self._workers, lock=False)
@@ -104,10 +106,10 @@ class Pool:
         ----------
         wanted : the range in which its tempo is expected
         """
-        self.call(job, worker.run, os.fsencode(path), str(self._cache), listen, wanted)
+        self.call(job, "run", os.fsencode(path), str(self._cache), listen, wanted)
 
-    def call(self, job: int, function: Callable[..., None], *args: Any) -> None:
-        """Queue `function(job, slot, *args)`, which tells its story as `worker.run` does."""
+    def call(self, job: int, function: str, *args: Any) -> None:
+        """Queue `worker.FUNCTION(job, slot, *args)`."""
         if self.has(job):
             return
         self._wait((True, next(self._count), job, (function, *args)))
@@ -140,8 +142,10 @@ class Pool:
         """In the hand's thread: start the workers if need be and give them the job."""
         try:
             executor = self._start()
+            from . import worker
+
             self._flags[slot] = 0
-            self._futures[slot] = executor.submit(call[0], job, slot, *call[1:])
+            self._futures[slot] = executor.submit(getattr(worker, call[0]), job, slot, *call[1:])
         except (OSError, RuntimeError) as e:
             self._executor = None
             self._local.append(Message(job, "failed", f"No worker process could be started ({e})."))

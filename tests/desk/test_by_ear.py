@@ -137,6 +137,7 @@ def test_nudging_while_it_plays_is_heard_at_once(ferry: Window, qtbot: QtBot, cl
 
 
 def test_the_meter_says_early_or_late_over_two_bars(ferry: Window, qtbot: QtBot, clock: FakeTime) -> None:
+    align(ferry).panel.turn_to(4)
     meter = align(ferry).panel.ear.meter
     listen_to(ferry, clock, 40.0)
     trace, _ = ferry.session.track.drift()

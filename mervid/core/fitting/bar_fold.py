@@ -39,7 +39,7 @@ class Rows:
     def rows_of(self, beats: ArrayLike) -> Ints:
         """Row that shows each beat, clipped to the rows there are."""
         row = np.searchsorted(self.first, np.asarray(beats, float) + 1e-9, "right") - 1
-        return np.clip(row, 0, max(0, len(self.first) - 1))
+        return np.minimum(np.maximum(row, 0), max(0, len(self.first) - 1))
 
     def row_of(self, beat: float) -> int:
         """Row that shows `beat`."""

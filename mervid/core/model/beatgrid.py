@@ -43,6 +43,31 @@ def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
     """Raise `Refused`, naming the offending pins, unless they make a strictly increasing grid."""
     if len(pins) < 2:
         raise Refused("A grid needs at least two pins.")
+    # all at once first: a drag makes a grid of a thousand pins at each move of the mouse
+    if not _in_order(pins):
+        _name_fault(pins)
+    if not meter:
+        raise Refused("A grid needs a meter mark.")
+    for m in meter:
+        if not 1 <= m.beats_per_bar <= 32 or m.beat != round(m.beat):
+            raise Refused(f"A meter mark needs a whole beat and 1 to 32 beats a bar, not {m}.")
+    for u, v in itertools.pairwise(meter):
+        if v.beat <= u.beat:
+            raise Refused(f"The meter mark on beat {v.beat:g} must lie after the one on beat {u.beat:g}.")
+
+
+def _in_order(pins: tuple[Pin, ...]) -> bool:
+    """Whether all pins are finite and in order, with possible tempi between them."""
+    at = np.array([(p.time, p.beat) for p in pins], float)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        time, beat = np.diff(at, axis=0).T
+        tempo = 60 * beat / time
+    possible = (time > 0) & (beat > 0) & (tempo >= LEAST_TEMPO) & (tempo <= MOST_TEMPO)
+    return bool(np.isfinite(at).all() and possible.all())
+
+
+def _name_fault(pins: tuple[Pin, ...]) -> None:
+    """Raise `Refused` with the first pins that are not in order."""
     for p in pins:
         if not (np.isfinite(p.time) and np.isfinite(p.beat)):
             raise Refused(f"A pin needs a finite time and beat, not {p.time} s and beat {p.beat}.")
@@ -58,14 +83,6 @@ def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
                 f"Between the pins on beats {a.beat:g} and {b.beat:g} the tempo would be {tempo:.4g} BPM "
                 f"({LEAST_TEMPO:.0f} to {MOST_TEMPO:.0f} is possible)."
             )
-    if not meter:
-        raise Refused("A grid needs a meter mark.")
-    for m in meter:
-        if not 1 <= m.beats_per_bar <= 32 or m.beat != round(m.beat):
-            raise Refused(f"A meter mark needs a whole beat and 1 to 32 beats a bar, not {m}.")
-    for u, v in itertools.pairwise(meter):
-        if v.beat <= u.beat:
-            raise Refused(f"The meter mark on beat {v.beat:g} must lie after the one on beat {u.beat:g}.")
 
 
 def locate(at: Floats, size: Ints, beat: Floats) -> tuple[NDArray[np.intp], Ints, Floats]:
@@ -75,7 +92,7 @@ def locate(at: Floats, size: Ints, beat: Floats) -> tuple[NDArray[np.intp], Ints
     ----------
     at, size : (marks,) the marks' beats and their beats a bar
     """
-    k = np.clip(np.searchsorted(at, beat, "right") - 1, 0, None)
+    k = np.maximum(np.searchsorted(at, beat, "right") - 1, 0)
     since = np.floor((beat - at[k]) / size[k]).astype(np.int64)
     return k, since, beat - at[k] - since * size[k]
 
@@ -114,6 +131,11 @@ class Grid:
         """Pin beats, (n,)."""
         return np.array([p.beat for p in self.pins])
 
+    @cached_property
+    def hand_pins(self) -> tuple[Pin, ...]:
+        """The pins that a person placed."""
+        return tuple(p for p in self.pins if p.hand)
+
     def beat_at(self, time: ArrayLike) -> Floats:
         """Beat number at each time in s; any shape, any finite time."""
         return _piecewise(np.asarray(time, float), self.times, self.beats)
@@ -124,7 +146,7 @@ class Grid:
 
     def span_at(self, time: float) -> int:
         """Index of the span that governs `time`: span i lies between pins i and i + 1."""
-        return int(np.clip(np.searchsorted(self.times, time, "right") - 1, 0, len(self.pins) - 2))
+        return min(max(int(np.searchsorted(self.times, time, "right")) - 1, 0), len(self.pins) - 2)
 
     @cached_property
     def tempi(self) -> Floats:
@@ -159,7 +181,7 @@ class Grid:
         """Beat on which each bar begins, by the index that `bar_index` gives."""
         i = np.asarray(index, np.int64)
         at, size, count = self._bars
-        k = np.clip(np.searchsorted(count, i, "right") - 1, 0, None)
+        k = np.maximum(np.searchsorted(count, i, "right") - 1, 0)
         return at[k] + (i - count[k]) * size[k]
 
     def bar_line_near(self, time: float) -> float:
@@ -199,7 +221,8 @@ class Grid:
 
 
 def _piecewise(x: Floats, knots: Floats, values: Floats) -> Floats:
-    i = np.clip(np.searchsorted(knots, x, "right") - 1, 0, len(knots) - 2)
+    # np.clip takes longer to begin than these take in all; the playhead asks some twenty times a frame
+    i = np.minimum(np.maximum(np.searchsorted(knots, x, "right") - 1, 0), len(knots) - 2)
     slope = (values[i + 1] - values[i]) / (knots[i + 1] - knots[i])
     # measured from the nearer knot, so that a knot maps to a knot exactly
     near = np.where(x - knots[i] <= knots[i + 1] - x, i, i + 1)

@@ -167,7 +167,7 @@ class OpenTrack(QObject):
             ratio = now.grid.tempo_overall() / saved.grid.tempo_overall()
             now = saved if 0.9 < ratio < 1.1 else now
         grid = now.grid
-        key = (now.hints, tuple(q for q in grid.pins if q.hand) if grid else (), grid and grid.tempo_overall())
+        key = (now.hints, grid.hand_pins if grid else (), grid and grid.tempo_overall())
         return self._heard.of(key, lambda: listening_edits.heard_of(evidence, now))
 
     def drift(self) -> tuple[Trace, Summary] | None:

@@ -29,6 +29,7 @@ from .selection import Selection
 from .spot_check import SpotChecks
 from .tapping import Tapping
 from .tolerance_trial import ToleranceTrial
+from .warm_up import WarmUp
 
 POLL_MS = 60
 """So often the processes are heard: a person doesn't notice that an answer lay for so long."""
@@ -59,6 +60,7 @@ class Session(QObject):
         self.phrases = PhraseChoice(track)
         self.recipes = RecipeShelf(track, self.say)
         self.batch = RecipeBatch(self.catalogue, track, self.say)
+        self.warm_up = WarmUp()
         self._stop = threading.Event()
         self._keeper: threading.Thread | None = None
         self._upkept.connect(self._tell_upkeep)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 
 import attrs
-import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.playing.mixing import Jump, Program
@@ -163,7 +162,7 @@ class Player(QObject):
 
     def seek(self, time_s: float) -> None:
         """Move the playhead, and play on from there when playing; a loop that doesn't reach there ends."""
-        self._position = float(np.clip(time_s, 0.0, max(0.0, self.duration)))
+        self._position = min(max(time_s, 0.0), self.duration)
         loop = self.program.loop if self.program is not None else None
         ends = loop is not None and not loop[0] - 1e-6 <= self._position < loop[1]
         changes: dict[str, object] = {"loop": None} if ends else {}

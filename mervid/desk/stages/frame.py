@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 from typing import Any, ClassVar
 
 import attrs
@@ -162,6 +163,7 @@ class Stage(QWidget):
         self._handlers: dict[str, Callable[[Any], object]] = {}
 
     @classmethod
+    @cache
     def commands(cls) -> tuple[Command, ...]:
         """The commands of the stage."""
         return tuple(attrs.evolve(c, stage=cls.key) for s in cls.sets for c in s.commands())

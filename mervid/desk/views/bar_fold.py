@@ -76,7 +76,7 @@ class BarFold(PinView):
         self.inks, self.duration, self.message = inks, duration, message
         self._grid = self._ink = self.rows = None
         self.offset = 0.0
-        self.update()
+        self.refresh()
 
     def show_preparation(
         self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_] | None = None
@@ -87,13 +87,13 @@ class BarFold(PinView):
         """
         self.preparation, self.trace, self.unsure = preparation, trace, unsure
         self._cut()
-        self.update()
+        self.refresh()
 
     def set_bars(self, bars: int) -> None:
         """Rows of 1, 2, 4 or 8 bars."""
         self.bars, self._grid = bars, None
         self._cut()
-        self.update()
+        self.refresh()
 
     def _columns(self) -> int:
         return max(16, self.width() - GUTTER - RIGHT)
@@ -165,12 +165,16 @@ class BarFold(PinView):
 
     # places
 
+    def _numbered_every(self) -> int:
+        """Every so many rows there is room for a number."""
+        return next(n for n in (1, 2, 4, 8, 16, 32, 64, 128, 10**6) if n * self.row_height >= 13)
+
     @property
     def row_height(self) -> float:
         """Height of a row, px."""
         if self.rows is None:
             return LEAST_ROW
-        return float(np.clip((self.height() - HEAD - 4) / max(1, len(self.rows.first)), LEAST_ROW, MOST_ROW))
+        return min(max((self.height() - HEAD - 4) / max(1, len(self.rows.first)), LEAST_ROW), MOST_ROW)
 
     def _most_scroll(self) -> float:
         if self.rows is None:
@@ -246,7 +250,7 @@ class BarFold(PinView):
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None:
             self.offset = float(np.clip(self.offset - e.angleDelta().y() / 3, 0, self._most_scroll()))
-            self.update()
+            self.refresh()
 
     def resizeEvent(self, e: object) -> None:
         self._grid = None
@@ -272,13 +276,26 @@ class BarFold(PinView):
 
     def set_position(self, position: float) -> None:
         """Move the playhead, and scroll so that its row is seen."""
-        self.position = position
+        before, self.position = self._playhead(), position
+        here = self._playhead()
+        if before is not None and here is not None:
+            for top in {int(before[1]), int(here[1])}:
+                self.update(0, top - 5, self.width(), int(self.row_height) + 11)
         if self.rows is not None and self._grid is not None and self._most_scroll() > 0:
             _, y = self.place_of(float(self._grid.beat_at(position)))
             if y < HEAD or y > self.height() - 2 * self.row_height:
                 middle = y + self.offset - self.height() / 2
                 self.offset = float(np.clip(middle, 0, self._most_scroll()))
-        self.update()
+                self.refresh()
+
+    def _playhead(self) -> tuple[float, float, int] | None:
+        """Where the playhead is: x and the top of its row, px, and the row."""
+        if self.rows is None or self._grid is None:
+            return None
+        beat = float(self._grid.beat_at(self.position))
+        row = self.rows.row_of(beat)
+        x = GUTTER + (beat - float(self.rows.first[row]) + LEAD) / self.rows.width * self._columns()
+        return x, HEAD + row * self.row_height - self.offset, row
 
     # paint
 
@@ -356,9 +373,8 @@ class BarFold(PinView):
             np.maximum.at(doubt, row, np.abs(self.trace.error) / self.trace.tolerance)
             if self.unsure is not None and len(self.unsure) == len(row):
                 np.logical_or.at(unsure, row, self.unsure)
-        every = next(n for n in (1, 2, 4, 8, 16, 32, 64, 128, 10**6) if n * h >= 13)
+        every = self._numbered_every()
         p.setFont(small(8))
-        here = self.rows.row_of(float(self._grid.beat_at(self.position)))
         first, last = self._rows_in_sight()
         for i in range(first, min(last, len(self.rows.index))):
             index = int(self.rows.index[i])
@@ -371,16 +387,23 @@ class BarFold(PinView):
                 p.setPen(QPen(pal.color("ink"), 1.2))
                 p.drawEllipse(QRectF(GUTTER - 20, y + (h - size) / 2, size, size))
             if (index // self.bars) % every == 0:
-                p.setPen(pal.color("ink" if i == here else "faint"))
-                box = QRectF(0, y + h / 2 - 7, GUTTER - 23, 14)
-                p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._name(int(index)))
+                p.setPen(pal.color("faint"))
+                self._draw_number(p, i)
+
+    def _draw_number(self, p: QPainter, row: int) -> None:
+        """What the first bar of a row is called."""
+        assert self.rows is not None
+        y = HEAD + (row + 0.5) * self.row_height - self.offset
+        box = QRectF(0, y - 7, GUTTER - 23, 14)
+        align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        p.drawText(box, align, self._name(int(self.rows.index[row])))
 
     def _draw_marks(self, p: QPainter, h: float) -> None:
         """Hand pins, cues and the playhead in their rows."""
         assert self._grid is not None and self.rows is not None
         pal = self.palette_
         p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        hand = np.array([q.beat for q in self._grid.pins if q.hand])
+        hand = np.array([q.beat for q in self._grid.hand_pins])
         row = self.rows.rows_of(hand)
         first, last = self._rows_in_sight()
         hand, row = hand[(row >= first) & (row <= last)], row[(row >= first) & (row <= last)]
@@ -394,11 +417,24 @@ class BarFold(PinView):
             x, y = self.place_of(float(self._grid.beat_at(cue.at(self._grid))) + 1e-6)
             p.setPen(QPen(QColor(pal.hand), 1))
             draw_flag(p, x, y + h / 2 - 7, cue.name, cue.role)
-        x, y = self.place_of(float(self._grid.beat_at(self.position)))
+
+    def draw_over(self, p: QPainter) -> None:
+        """The playhead in its row."""
+        if self.rows is None or self._grid is None or self._image is None:
+            return
+        pal, h = self.palette_, self.row_height
+        place = self._playhead()
+        assert place is not None
+        x, y, here = place
+        p.setClipRect(QRectF(0, HEAD, self.width(), self.height() - HEAD))
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         p.setPen(QPen(pal.color("ink"), 2))
         p.drawLine(QPointF(x, y - 3), QPointF(x, y + h + 3))
         p.fillRect(QRectF(GUTTER, y + h - 0.5, x - GUTTER, 1), pal.color("ink", 0.35))
+        if (int(self.rows.index[here]) // self.bars) % self._numbered_every() == 0:
+            p.setFont(small(8))
+            self._draw_number(p, here)
+        p.setClipping(False)
 
 
 @lru_cache(maxsize=16)

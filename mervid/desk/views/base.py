@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QLineF, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -133,6 +133,23 @@ class Backdrop:
         p.drawPixmap(0, 0, self._pixmap)
 
 
+def bars_image(height: int, bars: tuple[tuple[NDArray[np.float32], NDArray[np.float32], QColor], ...]) -> QImage:
+    """Upright bars, one a column, in a transparent image of `height` px: (top, bottom, colour) from back to front.
+
+    Parameters
+    ----------
+    bars : tops and bottoms, each (columns,), px from the upper edge; a bar shorter than half a px isn't drawn
+    """
+    y = np.arange(height, dtype=np.float32)[:, None] + np.float32(0.5)
+    pixels = np.zeros((height, len(bars[0][0])), np.uint32)
+    for top, bottom, color in bars:
+        alpha = color.alphaF()
+        r, g, b = (round(c * alpha) for c in color.getRgb()[:3])
+        inside = (y >= top) & (y <= bottom) & (bottom - top >= 0.5)
+        pixels[inside] = round(255 * alpha) << 24 | r << 16 | g << 8 | b
+    return _image(pixels, QImage.Format.Format_ARGB32_Premultiplied).copy()
+
+
 # how much of each pixel a round dot of four pixels covers
 _DOT = np.array([[0.55, 0.95, 0.95, 0.55], [0.95, 1, 1, 0.95], [0.95, 1, 1, 0.95], [0.55, 0.95, 0.95, 0.55]])
 
@@ -185,6 +202,8 @@ class View(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._layer: QPixmap | None = None
+        self._layer_of: object = None
 
     @property
     def palette_(self) -> Palette:
@@ -192,7 +211,29 @@ class View(QWidget):
         return Theme.palette
 
     def draw(self, p: QPainter) -> None:
-        """Paint everything but the ring; each view has its own."""
+        """Paint what stands still while the playhead moves; it is kept as a picture until `refresh`."""
+
+    def draw_over(self, p: QPainter) -> None:
+        """Paint the playhead, and what else moves with it."""
+
+    def refresh(self) -> None:
+        """What is shown is another thing: paint it anew."""
+        self._layer = None
+        self.update()
+
+    def paint_ground(self, p: QPainter, seen: QRect) -> None:
+        """What `draw` paints, from the kept picture, as far as it is `seen`."""
+        ratio = self.devicePixelRatioF()
+        state = (self.size(), ratio, self.palette_.name)
+        if self._layer is None or self._layer_of != state:
+            self._layer, self._layer_of = QPixmap(self.size() * ratio), state
+            self._layer.setDevicePixelRatio(ratio)
+            self._layer.fill(self.palette_.color("paper"))
+            inner = QPainter(self._layer)
+            self.draw(inner)
+            inner.end()
+        corner = QRectF(seen.x() * ratio, seen.y() * ratio, seen.width() * ratio, seen.height() * ratio)
+        p.drawPixmap(QRectF(seen), self._layer, corner)
 
     def draw_message(self, p: QPainter, message: str) -> None:
         """Words where there is nothing to draw yet."""
@@ -222,8 +263,8 @@ class View(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
-        p.fillRect(self.rect(), self.palette_.color("paper"))
-        self.draw(p)
+        self.paint_ground(p, event.rect() if event is not None else self.rect())
+        self.draw_over(p)
         if self.hasFocus():
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(self.palette_.color("hand"), 2))
@@ -245,7 +286,7 @@ class TimeView(View):
 
     def time_of(self, x: float) -> float:
         """Time at a horizontal place, s; never outside the track."""
-        return float(np.clip((x - MARGIN) / max(1, self.width() - MARGIN - 8) * self.duration, 0, self.duration))
+        return min(max((x - MARGIN) / max(1, self.width() - MARGIN - 8) * self.duration, 0.0), self.duration)
 
     def set_position(self, position: float) -> None:
         """Move the playhead; repaints two narrow strips only."""
@@ -259,8 +300,10 @@ class TimeView(View):
         align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         p.drawText(QRectF(0, top, MARGIN - 6, height), align, text)
 
-    def draw_playhead(self, p: QPainter) -> None:
-        """A line from top to bottom."""
+    def draw_over(self, p: QPainter) -> None:
+        """The playhead: a line from top to bottom."""
+        if not self.duration:
+            return
         x = self.x_of(self.position)
         p.setPen(QPen(self.palette_.color("ink"), 2))
         p.drawLine(QPointF(x, 0), QPointF(x, self.height()))

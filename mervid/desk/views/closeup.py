@@ -8,8 +8,8 @@ from __future__ import annotations
 import attrs
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtCore import QLineF, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QWheelEvent
 
 from ...core.form.phrase_edits import place_of
 from ...core.hearing.evidence import Evidence
@@ -17,13 +17,19 @@ from ...core.model.form import Form
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Kept
 from ...core.sound.waveform import BASE, Waveform, columns, exact_columns
-from .base import Backdrop, PinView, draw_flag, draw_lines, small
+from .base import PinView, bars_image, draw_flag, draw_lines, picture, small
 from .drift_trace import draw_pin
 from .overview import percussive_share
 
 LONGEST, SHORTEST = 20.0, 0.004
 GRAB = 7
 TOP, FOOT = 18, 18
+STRIP, BEHIND = 3, 0.4
+"""The picture is so many times as wide as the view, and begins so many views before it."""
+MOVES = 3
+"""So often the playhead moves over the same before beats and cues go into the picture, too."""
+LEAST_LOUD = 0.05
+"""What is quieter is drawn no larger, full scale is 1."""
 
 
 @attrs.frozen
@@ -32,6 +38,20 @@ class _Drag:
     index: int
     x: float
     time: float
+
+
+@attrs.frozen
+class _Strip:
+    """A picture of a stretch of time, s; `key` says what it depends on."""
+
+    key: object
+    start: float
+    stop: float
+    picture: QPixmap
+
+    def covers(self, start: float, stop: float) -> bool:
+        """Whether a stretch lies within it."""
+        return self.start <= start + 1e-9 and stop <= self.stop + 1e-9
 
 
 class CloseUp(PinView):
@@ -59,7 +79,12 @@ class CloseUp(PinView):
         self.message = ""
         self._ground: tuple[float, float] | None = None
         self._moved = False
-        self._backdrop = Backdrop()
+        self._loudest = LEAST_LOUD
+        self._heard: _Strip | None = None
+        self._marked: _Strip | None = None
+        self._moves = 0
+        self._marks: tuple[object, ...] | None = None
+        self._lens: tuple[float, float] | None = None
         self.setMinimumHeight(110)
 
     def sizeHint(self) -> QSize:
@@ -76,24 +101,28 @@ class CloseUp(PinView):
         """Draw another recording."""
         self.waveform, self.samples, self.evidence = waveform, samples, evidence
         self.onsets, self.message = onsets, message
-        self._backdrop.forget()
-        self.update()
+        loudest = np.abs(waveform.extremes).max() / 32767 if waveform is not None and len(waveform.extremes) else 0.0
+        self._loudest = max(LEAST_LOUD, float(loudest))
+        self._heard = self._marked = None
+        self.refresh()
 
     def show_preparation(self, preparation: Preparation, form: Form | None = None) -> None:
         """Draw other pins over the same recording, and where phrases begin."""
         self.preparation, self.form = preparation, form
-        self.update()
+        self.refresh()
 
     def set_position(self, position: float) -> None:
         """Move the playhead and what is seen with it."""
         self.position = position
+        self._moves += 1
         if self._drag is None and self._ground is None:
             self.centre = position
         self.update()
 
     def x_of(self, time: float) -> float:
         """Horizontal place of a time, px."""
-        return self.width() / 2 + (time - self.centre) / self.span * self.width()
+        left, per_second = self._lens or (self.time_of(0), self.width() / self.span)
+        return (time - left) * per_second
 
     def time_of(self, x: float) -> float:
         """Time at a horizontal place, s."""
@@ -105,7 +134,7 @@ class CloseUp(PinView):
         keep = self.time_of(x)
         self.span = float(np.clip(self.span * factor, SHORTEST, LONGEST))
         self.centre = keep - (x - self.width() / 2) / self.width() * self.span
-        self.update()
+        self.refresh()
 
     # hands
 
@@ -150,7 +179,7 @@ class CloseUp(PinView):
             if abs(x - self._ground[0]) >= 3:
                 self._moved = True
             self.centre = self._ground[1] - (x - self._ground[0]) / self.width() * self.span
-            self.update()
+            self.refresh()
         else:
             shape = Qt.CursorShape.SizeHorCursor if self.beat_near(x) else Qt.CursorShape.ArrowCursor
             self.setCursor(shape)
@@ -177,14 +206,58 @@ class CloseUp(PinView):
 
     # paint
 
-    def draw(self, p: QPainter) -> None:
-        pal = self.palette_
-        p.setFont(small())
+    def paint_ground(self, p: QPainter, seen: QRect) -> None:
+        """All but the playhead, from a picture wider than the view, so that playing only moves it along.
+
+        What hands change is painted each time, until the playhead has moved some times over the same.
+        """
         if self.waveform is None:
-            self.draw_message(p, self.message)
+            self._heard = self._marked = None
+            super().paint_ground(p, seen)
             return
-        start, stop = self.time_of(0), self.time_of(self.width())
-        self._backdrop.draw(p, self, (self.centre, self.span), lambda inner: self._draw_heard(inner, start, stop))
+        heard = (self.span, self.size(), self.devicePixelRatioF(), self.palette_.name)
+        marks = (heard, self.preparation, self.form, self.chosen, self.halves)
+        if self._marks != marks:
+            self._marks, self._moves = marks, 0
+        left, right = self.time_of(0), self.time_of(self.width())
+        strip = self._marked
+        if strip is None or strip.key != marks or not strip.covers(left, right):
+            strip = self._marked = self._paint_strip(marks, marked=True) if self._moves >= MOVES else None
+        marked = strip is not None
+        if strip is None:
+            strip = self._heard
+            if strip is None or strip.key != heard or not strip.covers(left, right):
+                strip = self._heard = self._paint_strip(heard, marked=False)
+        p.fillRect(seen, self.palette_.color("paper"))
+        p.drawPixmap(round((strip.start - left) / self.span * self.width()), 0, strip.picture)
+        if not marked:
+            self._draw_marks(p, left, right)
+
+    def _paint_strip(self, key: object, *, marked: bool) -> _Strip:
+        """Three times as much as is seen, most of it ahead."""
+        width, per_second = STRIP * self.width(), self.width() / self.span
+        start = self.time_of(0) - BEHIND * self.span
+        stop = start + STRIP * self.span
+        self._lens = (start, per_second)
+
+        def paint(inner: QPainter) -> None:
+            inner.fillRect(0, 0, width, self.height(), self.palette_.color("paper"))
+            self._draw_sound(inner, start, stop, width)
+            self._draw_onsets(inner, start, stop)
+            if marked:
+                self._draw_marks(inner, start, stop)
+
+        made = _Strip(key, start, stop, picture(width, self.height(), self.devicePixelRatioF(), paint))
+        self._lens = None
+        return made
+
+    def draw(self, p: QPainter) -> None:
+        p.setFont(small())
+        self.draw_message(p, self.message)
+
+    def _draw_marks(self, p: QPainter, start: float, stop: float) -> None:
+        """Beats, phrases and cues."""
+        pal = self.palette_
         self._draw_beats(p, start, stop)
         self._draw_phrases(p, start, stop)
         for cue in self.preparation.cues:
@@ -194,7 +267,12 @@ class CloseUp(PinView):
                 p.setPen(QPen(QColor(pal.ink), 1))
                 p.drawLine(QPointF(x, TOP), QPointF(x, self.height() - FOOT))
                 draw_flag(p, x, TOP + 2, cue.name, cue.role)
-        x = self.x_of(self.position)
+
+    def draw_over(self, p: QPainter) -> None:
+        """The playhead, and how wide the view is."""
+        if self.waveform is None:
+            return
+        pal, x = self.palette_, self.x_of(self.position)
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         p.setPen(QPen(pal.color("ink"), 2))
         p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
@@ -220,40 +298,29 @@ class CloseUp(PinView):
                 p.setFont(small(8.5, bold=True))
                 p.drawText(QRectF(x + 8, 0, 120, TOP), Qt.AlignmentFlag.AlignVCenter, f"{q.letter} {q.role}")
 
-    def _draw_heard(self, p: QPainter, start: float, stop: float) -> None:
-        """Waveform and onsets: what stays while pins move."""
-        self._draw_sound(p, start, stop)
-        self._draw_onsets(p, start, stop)
-
-    def _draw_sound(self, p: QPainter, start: float, stop: float) -> None:
+    def _draw_sound(self, p: QPainter, start: float, stop: float, n: int) -> None:
+        """The waveform from `start` to `stop` in `n` columns."""
         assert self.waveform is not None
         pal = self.palette_
-        n = self.width()
         close = (stop - start) * self.waveform.rate / n < BASE
         if close and self.samples is not None:
             shape = exact_columns(self.samples, self.waveform.rate, start, stop, n)
         else:
             shape = columns(self.waveform, start, stop, n)
-        middle = (TOP + self.height() - FOOT) / 2
-        half = (self.height() - TOP - FOOT) / 2 - 2
-        loud = max(0.05, float(np.abs(self.waveform.extremes).max()) / 32767)
-        lo, hi = shape[:, 0] / loud * half, shape[:, 1] / loud * half
+        height = self.height() - TOP - FOOT
+        middle, half = np.float32(height / 2), height / 2 - 2
+        lo, hi = shape[:, 0] / self._loudest * half, shape[:, 1] / self._loudest * half
         share = percussive_share(self.evidence, np.linspace(start, stop, n))
-        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        x = range(n)
-        p.setPen(pal.color("sustained"))
-        draw_lines(
-            p, [QLineF(i, middle - b, i, middle - a) for i, a, b in zip(x, lo.tolist(), hi.tolist(), strict=True)]
-        )
-        p.setPen(pal.color("percussive"))
-        inner = zip(x, (lo * share).tolist(), (hi * share).tolist(), strict=True)
-        draw_lines(p, [QLineF(i, middle - b, i, middle - a) for i, a, b in inner])
+        # silence is a line, too
+        whole = (middle - np.maximum(hi, 0.5), middle - np.minimum(lo, -0.5), pal.color("sustained"))
+        struck = (middle - hi * share, middle - lo * share, pal.color("percussive"))
+        p.drawImage(0, TOP, bars_image(height, (whole, struck)))
 
     def _draw_onsets(self, p: QPainter, start: float, stop: float) -> None:
         """Heard onsets as ticks along the foot, longer for stronger."""
         times, strength = self.onsets
         a, b = np.searchsorted(times, [start, stop])
-        if b - a > 400:
+        if b - a > 400 * (stop - start) / self.span:
             return
         p.setPen(QPen(self.palette_.color("faint"), 1))
         base = self.height() - FOOT
@@ -271,7 +338,9 @@ class CloseUp(PinView):
             return
         pal = self.palette_
         times, beats, position = grid.positions(start, stop)
-        if len(times) > 400:
+        # a picture three times as wide has three times as many
+        wide = (stop - start) / self.span
+        if len(times) > 400 * wide:
             return
         p.setFont(small(8))
         for t, beat, place in zip(times.tolist(), beats.tolist(), position.tolist(), strict=True):
@@ -279,7 +348,7 @@ class CloseUp(PinView):
             down = place == 1
             p.setPen(QPen(pal.color("ink", 0.95 if down else 0.4), 1.6 if down else 1))
             p.drawLine(QPointF(x, TOP - 4 if down else TOP), QPointF(x, self.height() - FOOT))
-            if down or self.width() / max(1, len(times)) > 34:
+            if down or wide * self.width() / max(1, len(times)) > 34:
                 p.setPen(pal.color("ink" if down else "faint"))
                 p.drawText(
                     QRectF(x - 30, self.height() - FOOT, 60, FOOT),

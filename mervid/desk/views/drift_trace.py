@@ -41,7 +41,7 @@ class DriftTrace(TimeView):
     ) -> None:
         """Draw another trace; `sure` is the confidence of each of its beats."""
         self.preparation, self.trace, self.sure, self.duration = preparation, trace, sure, duration
-        self.update()
+        self.refresh()
 
     def limit(self) -> float:
         """Largest error that fits, ms: the next round figure over the 98th percentile, and never a tiny one."""
@@ -99,7 +99,6 @@ class DriftTrace(TimeView):
         draw_part(p, self, self.part, top, bottom)
         self._draw_dots(p, limit, y_of)
         self._draw_pins(p, bottom)
-        self.draw_playhead(p)
 
     def _draw_dots(self, p: QPainter, limit: float, y_of) -> None:  # type: ignore[no-untyped-def]
         assert self.trace is not None
@@ -128,9 +127,12 @@ class DriftTrace(TimeView):
             those = seen[hand[seen] == marked]
             # of pins on one pixel, one is enough
             _, first = np.unique(np.rint(x[those]), return_index=True)
-            mark = pin_mark(marked, pal.name)
-            for i in those[first].tolist():
-                p.drawPixmap(QPointF(x[i] - MARK / 2, y - MARK / 2), mark)
+            mark, whole = pin_mark(marked, pal.name), QRectF(0, 0, 2 * MARK, 2 * MARK)
+            make = QPainter.PixmapFragment.create
+            at = [make(QPointF(px, y), whole, 0.5, 0.5) for px in x[those[first]].tolist()]
+            if at:
+                # the stubs know an array of Python's own only
+                p.drawPixmapFragments(at, mark)  # type: ignore[arg-type]
         if 0 <= self.chosen < len(grid.pins):
             draw_pin(p, float(x[self.chosen]), y, bool(hand[self.chosen]), True, pal)
 

@@ -35,7 +35,7 @@ class MatchView(View):
         """Draw a match of recordings that last `durations` s, or say why there is none."""
         self.match, self.durations, self.names, self.message = match, durations, names, message
         self._back.forget()
-        self.update()
+        self.refresh()
 
     def draw(self, p: QPainter) -> None:
         if self.match is None or not all(self.durations):

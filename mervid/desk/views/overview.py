@@ -63,14 +63,14 @@ class Overview(TimeView):
         self.waveform, self.evidence, self.message = waveform, evidence, message
         self.duration = waveform.duration if waveform is not None else 0.0
         self._backdrop.forget()
-        self.update()
+        self.refresh()
 
     def show_preparation(
         self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_], form: Form | None = None
     ) -> None:
         """Draw another preparation over the same recording; `unsure` says which beats of the trace are doubtful."""
         self.preparation, self.trace, self.unsure, self.form = preparation, trace, unsure, form
-        self.update()
+        self.refresh()
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
         if e is None or self.waveform is None:
@@ -120,7 +120,7 @@ class Overview(TimeView):
             self.seek.emit(time)
         else:
             self.part = (min(self._from, time), max(self._from, time))
-            self.update()
+            self.refresh()
 
     def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
         start, self._from = self._from, None
@@ -156,7 +156,6 @@ class Overview(TimeView):
             p.setPen(QPen(pal.color("ink"), 1))
             p.drawLine(QPointF(x, 2), QPointF(x, bottom))
             draw_flag(p, x, 2, cue.name, cue.role, room=after - x - 1)
-        self.draw_playhead(p)
 
     def _draw_phrases(self, p: QPainter) -> None:
         """Over the silhouette: where phrases begin, and which are alike."""

@@ -10,8 +10,9 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QBrush, QColor, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 
+from ...core.arrays import Floats, Singles
 from ...core.cues import cue_edits
 from ...core.fitting.bar_fold import INK_RATE
 from ...core.form import phrase_edits
@@ -22,7 +23,7 @@ from ...core.model.form import Form, letter_number
 from ...core.model.preparation import Preparation
 from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
-from .base import View, draw_flag, draw_lines, small
+from .base import View, bars_image, draw_flag, small
 
 LEFT, RIGHT, HEAD, FOOT = 116, 112, 20, 6
 LEAST_ROW, MOST_ROW = 30.0, 62.0
@@ -70,7 +71,7 @@ class PhraseLadder(View):
         self._drag: _Drag | None = None
         self._starts: list[float] = []
         self._bars: list[float] = []
-        self._shapes: dict[tuple[float, float, int], tuple[NDArray[np.float32], NDArray[np.float32]]] = {}
+        self._images: dict[object, QImage] = {}
         self.setMinimumHeight(150)
 
     def sizeHint(self) -> QSize:
@@ -81,43 +82,42 @@ class PhraseLadder(View):
     def show_sound(self, waveform: Waveform | None, ink: NDArray[np.float32], message: str = "") -> None:
         """Draw another recording."""
         self.waveform, self.ink, self.message = waveform, ink, message
-        self._shapes.clear()
+        self._images.clear()
         self.offset = 0.0
-        self.update()
+        self.refresh()
 
     def show_chosen(self, phrase: int, cue_id: str) -> None:
         """Mark what is chosen."""
         self.current, self.cue_id = phrase, cue_id
-        self.update()
+        self.refresh()
 
     def show_ghosts(self, cues: tuple[Cue, ...]) -> None:
         """Cues that a recipe would place."""
         self.ghosts = cues
-        self.update()
+        self.refresh()
 
     def show_left_out(self, left_out: tuple[float, float] | None) -> None:
         """The beats that a skip in progress leaves out."""
         if left_out != self.left_out:
             self.left_out = left_out
-            self.update()
+            self.refresh()
 
     def show_form(self, preparation: Preparation, form: Form | None, skips: list[Skip], message: str = "") -> None:
         """Draw another preparation, or its phrases anew; `message` stands where there are none."""
         self.preparation, self.form, self.skips, self.message = preparation, form, skips, message
         self._starts = [q.start for q in form.phrases] + [form.end] if form is not None else []
         self._bars = phrase_edits.bars_in(preparation.grid, form) if form is not None and preparation.grid else []
-        if len(self._shapes) > 400:
-            self._shapes.clear()
-        self.update()
+        if len(self._images) > 400:
+            self._images.clear()
+        self.refresh()
 
     def set_position(self, position: float) -> None:
         """Move the playhead."""
         if self.grid is None or not self._bars:
             self.position = position
             return
-        for t in (self.position, position):
-            row = self.row_of(float(self.grid.beat_at(t)))
-            self.update(0, int(self.row_top(row)) - 1, self.width(), int(self.row_height) + 3)
+        for y in {int(self.row_top(self.row_of(float(self.grid.beat_at(t))))) for t in (self.position, position)}:
+            self.update(0, y - 1, self.width(), int(self.row_height) + 3)
         self.position = position
 
     @property
@@ -130,7 +130,7 @@ class PhraseLadder(View):
     @property
     def row_height(self) -> float:
         """Height of a row, px."""
-        return float(np.clip((self.height() - HEAD - FOOT) / max(1, len(self._bars)), LEAST_ROW, MOST_ROW))
+        return min(max((self.height() - HEAD - FOOT) / max(1, len(self._bars)), LEAST_ROW), MOST_ROW)
 
     @property
     def bar_width(self) -> float:
@@ -211,7 +211,7 @@ class PhraseLadder(View):
 
     def let_go(self) -> None:
         self._drag = None
-        self.update()
+        self.refresh()
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
         if e is None or self.grid is None or not self._bars:
@@ -264,7 +264,7 @@ class PhraseLadder(View):
         inside = float(np.clip(beat, self._starts[0], self._starts[-1]))
         beat = inside if d.cue else self._bar_between(beat, d.index)
         self._drag = attrs.evolve(d, beat=beat, moved=True)
-        self.update()
+        self.refresh()
 
     def _bar_between(self, beat: float, index: int) -> float:
         """The bar line nearest to `beat` at which phrase `index` can begin."""
@@ -277,7 +277,7 @@ class PhraseLadder(View):
 
     def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
         d, self._drag = self._drag, None
-        self.update()
+        self.refresh()
         if d is None or e is None or self.grid is None:
             return
         if d.cue and d.moved:
@@ -292,7 +292,7 @@ class PhraseLadder(View):
         if e is not None:
             most = max(0.0, len(self._bars) * self.row_height - (self.height() - HEAD - FOOT))
             self.offset = float(np.clip(self.offset - e.angleDelta().y() / 3, 0, most))
-            self.update()
+            self.refresh()
 
     def show_row(self, row: int) -> None:
         """Scroll so that a row is seen."""
@@ -300,7 +300,7 @@ class PhraseLadder(View):
         room = self.height() - HEAD - FOOT
         self.offset = float(np.clip(self.offset, top + self.row_height - room, top)) if room > 0 else 0.0
         self.offset = max(0.0, self.offset)
-        self.update()
+        self.refresh()
 
     def _tell(self, x: float, y: float) -> None:
         beat, row = self.beat_at(x, y), self._row_at(y)
@@ -329,7 +329,6 @@ class PhraseLadder(View):
         self._draw_skips(p)
         self._draw_cues(p)
         self._draw_drag(p)
-        self._draw_playhead(p)
         p.fillRect(QRectF(0, 0, self.width(), HEAD - 2), self.palette_.color("paper"))
         self._draw_head(p)
 
@@ -390,34 +389,36 @@ class PhraseLadder(View):
         place = QRectF(body.right() + 8, body.top(), self.width() - body.right() - 8, body.height())
         p.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _shape(self, row: int, count: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        """Level of the waveform and strength of attacks in `count` columns of a row."""
+    def _row_times(self, row: int) -> Floats:
+        """When a row begins and ends, s."""
         assert self.grid is not None
-        a, b = (float(t) for t in self.grid.time_at([self._starts[row], self._starts[row + 1]]))
-        key = (round(a, 4), round(b, 4), count)
-        if key not in self._shapes:
-            level = np.zeros(count, np.float32)
-            if self.waveform is not None:
-                level = np.abs(columns(self.waveform, a, b, count)).max(axis=1)
-            struck = np.zeros(count, np.float32)
-            if len(self.ink):
-                edges = np.clip((np.linspace(a, b, count + 1) * INK_RATE).astype(int), 0, len(self.ink) - 1)
-                struck = np.maximum.reduceat(np.append(self.ink, 0.0), edges[:-1])[:count].astype(np.float32)
-            self._shapes[key] = (level, struck)
-        return self._shapes[key]
+        return np.asarray(self.grid.time_at([self._starts[row], self._starts[row + 1]]))
+
+    def _shape(self, start: float, stop: float, count: int) -> tuple[Singles, Singles]:
+        """Level of the waveform and strength of attacks in `count` columns from `start` to `stop` s."""
+        level = np.zeros(count, np.float32)
+        if self.waveform is not None:
+            level = np.abs(columns(self.waveform, start, stop, count)).max(axis=1)
+        struck = np.zeros(count, np.float32)
+        if len(self.ink):
+            edges = np.clip((np.linspace(start, stop, count + 1) * INK_RATE).astype(int), 0, len(self.ink) - 1)
+            struck = np.maximum.reduceat(np.append(self.ink, 0.0), edges[:-1])[:count].astype(np.float32)
+        return level, struck
 
     def _draw_ink(self, p: QPainter, row: int, body: QRectF) -> None:
         """Sustained sound behind, attacks before it, both standing on the row."""
         pal = self.palette_
         count = max(4, int(body.width()))
-        level, struck = self._shape(row, count)
-        room, foot = body.height() - FLAG - 3, body.bottom() - 1
-        loud = 0.9 * room * level
-        hits = 0.95 * room * struck
-        p.setPen(pal.color("sustained", 0.75))
-        draw_lines(p, _columns(body.left(), foot, loud))
-        p.setPen(pal.color("percussive", 0.85))
-        draw_lines(p, _columns(body.left(), foot, hits))
+        room = int(body.height()) - FLAG - 3
+        a, b = (float(t) for t in self._row_times(row))
+        key = (round(a, 4), round(b, 4), count, room, pal.name)
+        if key not in self._images:
+            level, struck = self._shape(a, b, count)
+            foot = np.full(count, room, np.float32)
+            back = (foot - np.float32(0.9 * room) * level, foot, pal.color("sustained", 0.75))
+            front = (foot - np.float32(0.95 * room) * struck, foot, pal.color("percussive", 0.85))
+            self._images[key] = bars_image(max(1, room), (back, front))
+        p.drawImage(QPointF(body.left(), body.bottom() - 1 - room), self._images[key])
 
     def _draw_bars(self, p: QPainter, row: int, body: QRectF) -> None:
         pal = self.palette_
@@ -512,14 +513,14 @@ class PhraseLadder(View):
         p.setPen(QColor(pal.on_hand))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _draw_playhead(self, p: QPainter) -> None:
-        assert self.grid is not None
+    def draw_over(self, p: QPainter) -> None:
+        """The playhead in its row."""
+        if self.grid is None or not self._bars:
+            return
         beat = float(self.grid.beat_at(self.position))
         if self._starts[0] - 4 <= beat <= self._starts[-1] + 4:
-            x, top = self.place_of(float(np.clip(beat, self._starts[0], self._starts[-1])))
+            x, top = self.place_of(min(max(beat, self._starts[0]), self._starts[-1]))
+            p.setClipRect(QRectF(0, HEAD - 2, self.width(), self.height() - HEAD + 2))
             p.setPen(QPen(self.palette_.color("ink"), 2.4))
             p.drawLine(QLineF(x, top - 1, x, top + self.row_height - 2))
-
-
-def _columns(left: float, foot: float, heights: NDArray[np.float32]) -> list[QLineF]:
-    return [QLineF(left + k + 0.5, foot, left + k + 0.5, foot - h) for k, h in enumerate(heights.tolist()) if h > 0.4]
+            p.setClipping(False)

@@ -77,7 +77,7 @@ class SpotCheck(PinView):
         """Draw another recording: (frames, channels) samples at `rate` Hz, and attack strength 1000 a second."""
         self.samples, self.rate, self.attack, self.message = samples, rate, attack, message
         self._hits.clear()
-        self.update()
+        self.refresh()
 
     def show_spots(
         self,
@@ -90,12 +90,24 @@ class SpotCheck(PinView):
         """Draw these places under this grid."""
         self.preparation, self.trace = preparation, trace
         self.spots, self.states, self.current = spots, states, current
-        self.update()
+        self.refresh()
 
     def set_position(self, position: float) -> None:
         """Move the playhead: the row it lies in is marked."""
-        self.position = position
-        self.update()
+        before, self.position = self._here(), position
+        if self._here() != before:
+            self.refresh()
+
+    def _here(self) -> list[tuple[int, int]]:
+        """The rows that hold the playhead: panel and row."""
+        found = []
+        for i, spot in enumerate(self.spots):
+            if not spot.start - 1 < self.position < spot.stop + 1:
+                continue
+            rows = self.rows(i)
+            beat = rows[1].time - rows[0].time if len(rows) > 1 else 1.0
+            found += [(i, k) for k, row in enumerate(rows) if row.time <= self.position + 1e-3 < row.time + beat]
+        return found
 
     # places
 
@@ -187,7 +199,7 @@ class SpotCheck(PinView):
     def zoom(self, factor: float) -> None:
         """Show `factor` times as much on either side of the line."""
         self.reach = float(np.clip(self.reach * factor, CLOSEST, WIDEST))
-        self.update()
+        self.refresh()
 
     # paint
 
@@ -255,7 +267,7 @@ class SpotCheck(PinView):
         p.fillRect(r, pal.color("paper"))
         if not rows:
             return
-        h = r.height() / len(rows)
+        h, marked = r.height() / len(rows), self._here()
         times = np.array([q.time for q in rows])
         limit = self.preparation.tolerance.at(times, self.preparation.mix_zones) / 1000
         for k, row in enumerate(rows):
@@ -263,7 +275,7 @@ class SpotCheck(PinView):
             a, b = max(r.left(), self.x_of(i, -limit[k])), min(r.right(), self.x_of(i, limit[k]))
             p.fillRect(QRectF(a, top + 1, b - a, h - 1), pal.color("band"))
             self._draw_hit(p, QRectF(r.left(), top, r.width(), h), row.time)
-            here = row.time <= self.position + 1e-3 < row.time + (rows[1].time - rows[0].time if len(rows) > 1 else 1)
+            here = (i, k) in marked
             p.setFont(small(8, bold=row.place == 1 or here))
             p.setPen(pal.color("ink" if row.place == 1 or here else "faint"))
             p.drawText(QRectF(r.left() - LABEL, top, LABEL - 3, h), Qt.AlignmentFlag.AlignCenter, str(row.place))

@@ -46,7 +46,7 @@ class TapPad(View):
         self._struck = (0.0, False)
         self._calm = QTimer(self)
         self._calm.setSingleShot(True)
-        self._calm.timeout.connect(self.update)
+        self._calm.timeout.connect(self.refresh)
 
     def sizeHint(self) -> QSize:
         return QSize(700, 320)
@@ -57,14 +57,14 @@ class TapPad(View):
         """Show a row of `count` taps, which of them were downbeats, and what they say."""
         self.count, self.reading, self.downs = count, reading, downs
         self.words, self.calibrating = words, calibrating
-        self.update()
+        self.refresh()
 
     # hands
 
     def _strike(self, down: bool, since: float) -> None:
         self._struck = (time.monotonic(), down)
         self.tapped.emit(down, since)
-        self.update()
+        self.refresh()
         self._calm.start(int(_FLASH_S * 1000) + 20)
 
     def event(self, e: QEvent | None) -> bool:

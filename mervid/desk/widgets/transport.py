@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
 
 from ...core.form import phrase_edits
+from ...core.model.beatgrid import Grid
+from ...core.model.form import Form
+from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
+from ..session.kept import Once
 from ..session.listening import LOOPS, Mix
 from ..session.session import Session
 from ..theme.figures import clock
 from ..theme.style import Theme, icon
+from .figure import Figure
+
+SAME = 1e-6
+"""Beats nearer than this are one."""
 
 
 class Transport(QFrame):
@@ -28,11 +38,13 @@ class Transport(QFrame):
         self.play.setIconSize(QSize(22, 22))
         self.play.setFixedSize(48, 40)
         self.play.clicked.connect(self._player.toggle)
-        self.place = self._figure("–", 62, "Bar and beat")
-        self.time = self._figure("0:00.000", 100, "Where the playhead is")
-        self.tempo = self._figure("–", 72, "Tempo of the grid at the playhead")
-        self.to_phrase = self._figure("–", 56, "Bars and beats until the next phrase begins, counting down")
-        self.to_cue = self._figure("–", 56, "Bars and beats until the next cue, counting down")
+        self.place = Figure("–", 62, "Bar and beat", "Bar and beat")
+        self.time = Figure("0:00.000", 100, "Time", "Where the playhead is")
+        self.tempo = Figure("–", 72, "Tempo here", "Tempo of the grid at the playhead")
+        self.to_phrase = Figure("–", 56, "To phrase", "Bars and beats until the next phrase begins, counting down")
+        self.to_cue = Figure("–", 56, "To cue", "Bars and beats until the next cue, counting down")
+        self._goals = Once[tuple[list[float], list[float]]]()
+        self._counted: object = None
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 14, 6)
         row.setSpacing(8)
@@ -79,14 +91,6 @@ class Transport(QFrame):
         track.shown_changed.connect(self._show_position)
         self._listening.changed.connect(self._show_program)
         self._listening.beat_wanted.connect(lambda: self.click.setChecked(True))
-
-    @staticmethod
-    def _figure(text: str, width: int, tip: str) -> QLabel:
-        label = QLabel(text)
-        label.setObjectName("figure")
-        label.setMinimumWidth(width)
-        label.setToolTip(tip)
-        return label
 
     def _reference(self) -> QVBoxLayout:
         """Reference beat: on or off, which, how it stands to the track, and one ear each."""
@@ -247,30 +251,43 @@ class Transport(QFrame):
     def _show_position(self) -> None:
         """Bar.beat, time and tempo at the playhead; bars and beats until the next phrase and the next cue."""
         position, p, form = self._player.position, self._track.shown, self._track.form
-        self.time.setText(clock(position, digits=3))
+        self.time.show_text(clock(position, digits=3))
         grid = p.grid
         if grid is None:
-            for label in (self.place, self.tempo, self.to_phrase, self.to_cue):
-                label.setText("–")
+            self._counted = None
+            for figure in (self.place, self.tempo, self.to_phrase, self.to_cue):
+                figure.show_text("–")
             return
         beat = float(grid.beat_at(position))
-        self.place.setText(phrase_edits.place_of(grid, beat, p.origin))
-        self.tempo.setText(f"{grid.tempo_at(position):.2f}")
-        goal = phrase_edits.next_start(form, beat) if form is not None else None
-        self.to_phrase.setText(phrase_edits.until(grid, beat, goal) if goal is not None else "–")
-        ahead = [b for b in (float(grid.beat_at(c.at(grid))) for c in p.cues) if b > beat + 1e-6]
-        self.to_cue.setText(phrase_edits.until(grid, beat, min(ahead)) if ahead else "–")
+        starts, cues = self._goals.of((grid, form, p.cues), lambda: _goals(grid, form, p))
+        goals = tuple(next((g for g in some if g > beat + SAME), None) for some in (starts, cues))
+        # what is counted in whole beats changes with the beat, not with the frame
+        left = tuple(None if g is None else math.ceil(g - beat - SAME) for g in goals)
+        counted = (grid, p.origin, goals, left, math.floor(beat + SAME), grid.span_at(position))
+        if counted == self._counted:
+            return
+        self._counted = counted
+        self.place.show_text(phrase_edits.place_of(grid, beat, p.origin))
+        self.tempo.show_text(f"{grid.tempo_at(position):.2f}")
+        for figure, goal in zip((self.to_phrase, self.to_cue), goals, strict=True):
+            figure.show_text("–" if goal is None else phrase_edits.until(grid, beat, goal))
+
+
+def _goals(grid: Grid, form: Form | None, p: Preparation) -> tuple[list[float], list[float]]:
+    """Where phrases begin, and the last one ends; where cues lie: ascending beats."""
+    starts = [*(q.start for q in form.phrases), form.end] if form is not None else []
+    return starts, sorted(float(grid.beat_at(c.at(grid))) for c in p.cues)
 
 
 def _bars(n: int) -> str:
     return f"{n} bar{'s' if n > 1 else ''}"
 
 
-def _named(name: str, label: QLabel) -> QVBoxLayout:
+def _named(name: str, figure: Figure) -> QVBoxLayout:
     head = QLabel(name)
     head.setObjectName("heading")
     column = QVBoxLayout()
     column.setSpacing(0)
     column.addWidget(head)
-    column.addWidget(label)
+    column.addWidget(figure)
     return column

@@ -116,7 +116,7 @@ class LookCommands(AlignCommands):
         on = not self.view.closeup.halves
         for view in (self.view.closeup, self.view.fold):
             view.halves = on
-            view.update()
+            view.refresh()
 
     @command("R", "More bars a row in the fold", LOOK, also="two four eight bar fold")
     def rows(self, _: object) -> None:

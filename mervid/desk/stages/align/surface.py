@@ -122,6 +122,7 @@ class AlignSurface(QWidget):
         s.tapping.changed.connect(self._show_taps)
         s.listening.tour_changed.connect(self.show_tour)
         s.player.moved.connect(self._moved)
+        self.panel.leaves.currentChanged.connect(self.show_meter)
 
     # pages
 
@@ -143,8 +144,8 @@ class AlignSurface(QWidget):
     def choose_pin(self, index: int) -> None:
         """Ring a pin as the one that keys act on."""
         self.chosen_pin = self.closeup.chosen = self.trace.chosen = index
-        self.closeup.update()
-        self.trace.update()
+        self.closeup.refresh()
+        self.trace.refresh()
 
     def resizeEvent(self, e: QResizeEvent | None) -> None:
         self.show_line()
@@ -276,8 +277,8 @@ class AlignSurface(QWidget):
     def _show_part(self) -> None:
         part = self.session.part.value
         self.overview.part = self.trace.part = part
-        self.overview.update()
-        self.trace.update()
+        self.overview.refresh()
+        self.trace.refresh()
         self.panel.show_part(part)
         # the tools for a part come and go with it
         leaf = self.panel.leaves.currentIndex()
@@ -295,6 +296,8 @@ class AlignSurface(QWidget):
 
     def show_meter(self) -> None:
         """Early or late, over the last two bars."""
+        if not self.panel.ear.meter.isVisible():
+            return
         value, allowed = self.session.listening.lateness()
         self.panel.ear.meter.show_value(value, allowed)
 
