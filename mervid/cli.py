@@ -26,6 +26,13 @@ class _Parser(argparse.ArgumentParser):
         sys.exit(2)
 
 
+def _count(text: str) -> int:
+    """A whole number from 1 on."""
+    if not text.isdigit() or int(text) < 1:
+        raise argparse.ArgumentTypeError(f"'{text}' is no number of recordings: 1 or more")
+    return int(text)
+
+
 def parser(command: str | None) -> argparse.ArgumentParser:
     """The parser of `mervid prepare ...`, of `mervid tell ...`, or of `mervid [FILE ...]`."""
     if command == "tell":
@@ -42,6 +49,7 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         p.add_argument("files", nargs="+", metavar="FILE", help="recordings")
         p.add_argument("--out", required=True, metavar="DIR", help="folder for STEM.jams and STEM.beats.txt")
         p.add_argument("--recipe", metavar="FILE", help="place cues by this recipe (TOML), or by a shipped one's name")
+        p.add_argument("--jobs", metavar="N", type=_count, help="recordings heard at once; as many as there are cores")
         return p
     p = _Parser(
         prog="mervid",
@@ -60,7 +68,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if argv is None else argv)
     if words[:1] == ["prepare"]:
         options = parser("prepare").parse_args(words[1:])
-        return prepare([Path(f) for f in options.files], Path(options.out), options.recipe)
+        return prepare([Path(f) for f in options.files], Path(options.out), options.recipe, options.jobs)
     if words[:1] == ["tell"]:
         options = parser("tell").parse_args(words[1:])
         return tell([Path(f) for f in options.files], options.expect)
@@ -135,7 +143,7 @@ def recipe_named(name: str) -> Recipe:
     return found[0]
 
 
-def prepare(files: list[Path], out: Path, recipe: str | None = None) -> int:
+def prepare(files: list[Path], out: Path, recipe: str | None = None, jobs: int | None = None) -> int:
     """Hear, fit and export each file; one line a track on stdout, progress on stderr."""
     from .core.errors import MervidError
     from .core.sound.decoding import shown
@@ -159,59 +167,63 @@ def prepare(files: list[Path], out: Path, recipe: str | None = None) -> int:
             print(f"mervid: {shown(names[stem])} and {shown(f)} would both be written as {stem}.jams", file=sys.stderr)
             return 2
         names[stem] = f
-    failed = 0
-    for number, f in enumerate(files, 1):
-        try:
-            print(_prepare_one(f, out, f"[{number}/{len(files)}] {shown(f)}", rules), flush=True)
-        except MervidError as e:
-            failed += 1
-            print(f"\rmervid: {e}", file=sys.stderr)
-        except OSError as e:
-            failed += 1
-            print(f"\rmervid: {shown(f)}: nothing could be written: {e.strerror or e}", file=sys.stderr)
+    return _prepare_all(files, out, rules, jobs)
+
+
+def _prepare_all(files: list[Path], out: Path, recipe: Recipe | None, jobs: int | None) -> int:
+    """Prepare recordings on several workers; results come in the order of the files, progress on one line for all."""
+    import time
+
+    from . import places
+    from .jobs.pool import ENDS, Pool
+
+    pool = Pool(places.cache_folder(), workers=min(jobs or len(os.sched_getaffinity(0)), len(files)))
+    for job, f in enumerate(files):
+        pool.call(job, "prepare", os.fsencode(f), os.fsencode(out), recipe)
+    parts, ended, failed, next_line = [0.0] * len(files), dict[int, tuple[str, object]](), 0, 0
+    line = _Progress(len(files))
+    try:
+        while next_line < len(files):
+            for message in pool.poll():
+                if message.kind == "progress":
+                    parts[message.job] = message.payload[1]
+                elif message.kind in ENDS:
+                    parts[message.job], ended[message.job] = 1.0, (message.kind, message.payload)
+            line.show(len(ended), sum(parts))
+            while next_line in ended:
+                kind, told = ended[next_line]
+                next_line += 1
+                failed += kind != "done"
+                line.clear()
+                if kind == "done":
+                    for remark in told.remarks:  # type: ignore[attr-defined]
+                        print(remark, file=sys.stderr)
+                    print(told.line, flush=True)  # type: ignore[attr-defined]
+                else:
+                    print(f"mervid: {told}", file=sys.stderr)
+            time.sleep(0.05)
+    finally:
+        pool.close()
     return 1 if failed else 0
 
 
-def _prepare_one(path: Path, out: Path, label: str, recipe: Recipe | None) -> str:
-    from .core.cues import recipes
-    from .core.edits import grid_edits
-    from .core.errors import AudioError
-    from .core.fitting import drift, proposal
-    from .core.form import phrase_edits
-    from .core.hearing import analysis
-    from .core.sound.decoding import shown
-    from .formats import exchange
+class _Progress:
+    """One line for all recordings: written over on a terminal, else anew at each tenth."""
 
-    last = [-1]
+    def __init__(self, of: int) -> None:
+        self._of, self._last = of, ""
 
-    def progress(part: float) -> None:
-        percent = int(part * 20) * 5
-        if percent != last[0]:
-            last[0] = percent
-            print(f"{label} {percent} %", file=sys.stderr)
+    def show(self, done: int, share: float) -> None:
+        """So many are done, and so much of all."""
+        percent = int(100 * share / self._of)
+        terminal = sys.stderr.isatty()
+        text = f"{done} of {self._of} done, {percent if terminal else percent // 10 * 10} %"
+        if text != self._last:
+            self._last = text
+            print(f"\r{text}" if terminal else text, end="" if terminal else "\n", file=sys.stderr, flush=True)
 
-    facts, evidence = analysis.analyse(path, progress=progress)
-    if evidence.problem:
-        print(evidence.problem, file=sys.stderr)
-    first = proposal.propose(evidence.heard, facts.duration)
-    if first.grid is None:
-        raise AudioError(f"{shown(path)}: no beats could be heard in it.")
-    p = grid_edits.follow_recording(first, evidence.heard)
-    stem = os.path.splitext(os.path.basename(path))[0]
-    title = shown(stem)
-    assert p.grid is not None
-    if recipe is not None:
-        form = phrase_edits.form_of(p, evidence, facts.duration)
-        vocal = recipes.vocal_start(evidence, p.grid)
-        p, told = recipes.work_out(p, recipe, recipes.Place(p.grid, form, facts.duration, vocal))
-        for problem in told.problems:
-            print(f"{title}: not placed: {problem}", file=sys.stderr)
-    what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
-    for ending in (exchange.JAMS, exchange.BEATS):
-        exchange.export(what, out / f"{stem}{ending}")
-    assert p.grid is not None
-    trace = drift.trace_of(p, evidence.heard)
-    worst = (drift.summary(trace).worst or 0.0) if trace is not None else 0.0
-    lo, hi = float(p.grid.tempi.min()), float(p.grid.tempi.max())
-    tempo = f"{p.grid.tempo_overall():.3f} BPM\trange {lo:.2f}-{hi:.2f}"
-    return f"{title}\t{tempo}\t{len(p.grid.pins)} pins\tworst {worst:.1f} ms"
+    def clear(self) -> None:
+        """Make room for another line."""
+        if self._last and sys.stderr.isatty():
+            print("\r\033[K", end="", file=sys.stderr, flush=True)
+            self._last = ""

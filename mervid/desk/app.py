@@ -10,14 +10,15 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QEvent, QObject, QSettings, QTimer
+from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from .. import __version__, places
+from .. import __version__, notes, places
 from ..store.library import Library
 from ..store.schema import StoreError
 from . import settings
 from .session.session import Session
+from .sole import Sole
 from .sound.player import Player
 from .stages import STAGES
 from .stages.frame import Stage
@@ -28,9 +29,14 @@ from .window import Window
 log = logging.getLogger(__name__)
 
 
-def open_library() -> tuple[Library, str]:
-    """The user's library; where it can't be kept, one in memory and the reason."""
+def open_library(*, read_only: bool = False) -> tuple[Library, str]:
+    """The user's library; where it can't be kept, or another program has it, a copy in memory and the reason."""
     path = places.data_folder() / "library.sqlite"
+    if read_only:
+        words = (
+            "Another Mervid has your library and does not answer. You can look at everything here, but nothing is kept."
+        )
+        return Library.copy_of(path), words
     try:
         return Library(path), ""
     except StoreError as e:
@@ -66,7 +72,7 @@ def _seconds_since_start() -> float:
 
 def run(files: list[Path], *, demo: bool) -> int:
     """Show the window until it is closed."""
-    logging.basicConfig(level=os.environ.get("MERVID_LOG", "WARNING"), format="%(levelname)s %(name)s: %(message)s")
+    notes.begin()
     # the media library prints a screenful about video codecs that nobody here needs
     os.environ.setdefault("QT_LOGGING_RULES", "qt.multimedia*=false")
     app = QApplication([sys.argv[0]])
@@ -76,9 +82,21 @@ def run(files: list[Path], *, demo: bool) -> int:
     if os.environ.get("MERVID_DATA"):
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)
         QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(places.data_folder()))
-    library, problem = open_library()
-    session = Session(library, places.cache_folder(), Player(), workers=settings.workers())
+    if demo:
+        files = sorted(places.demo_folder().glob("*.ogg"))
+    sole = Sole(places.data_folder() / "library.sqlite")
+    first = sole.take()
+    if not first and sole.call(files):
+        print("mervid: your library is open in another window, which was asked to come to the front.", file=sys.stderr)
+        return 0
+    library, problem = open_library(read_only=not first)
+    session = Session(
+        library, places.cache_folder(), Player(), workers=settings.workers(), cache_limit=settings.cache_bytes()
+    )
     window = make_window(session)
+    if first:
+        sole.called.connect(lambda more: _come_forward(window, more))
+        sole.listen()
     geometry = QSettings().value("geometry")
     if geometry is not None:
         window.restoreGeometry(geometry)
@@ -94,8 +112,6 @@ def run(files: list[Path], *, demo: bool) -> int:
         session.upkeep()
         if files:
             session.queue.add_files(files)
-        elif demo:
-            session.queue.add_files(sorted(places.demo_folder().glob("*.ogg")))
         elif window.list.tracks.ids:
             session.open(window.list.tracks.ids[0])
         session.queue.resume()
@@ -104,7 +120,19 @@ def run(files: list[Path], *, demo: bool) -> int:
 
     session.warm_up.done.connect(begin)
     QTimer.singleShot(0, session.warm_up.start)
-    return app.exec()
+    done = app.exec()
+    sole.close()
+    return done
+
+
+def _come_forward(window: Window, files: list[Path]) -> None:
+    """The program was started once more: this window comes to the front, with what that start was given."""
+    window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+    window.show()
+    window.raise_()
+    window.activateWindow()
+    if files:
+        window.session.queue.add_files(files)
 
 
 def _guard(window: Window) -> None:

@@ -54,10 +54,11 @@ class Pool:
     Parameters
     ----------
     workers : how many jobs run at once
+    limit : bytes that the cache may take; None for the usual
     """
 
-    def __init__(self, cache: Path, *, workers: int | None = None) -> None:
-        self._cache = cache
+    def __init__(self, cache: Path, *, workers: int | None = None, limit: int | None = None) -> None:
+        self._cache, self._limit = cache, limit
         self._workers = workers or workers_here()
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="pool")
         self._queue: Any = None
@@ -106,7 +107,7 @@ class Pool:
         ----------
         wanted : the range in which its tempo is expected
         """
-        self.call(job, "run", os.fsencode(path), str(self._cache), listen, wanted)
+        self.call(job, "run", os.fsencode(path), str(self._cache), listen, wanted, self._limit)
 
     def call(self, job: int, function: str, *args: Any) -> None:
         """Queue `worker.FUNCTION(job, slot, *args)`."""

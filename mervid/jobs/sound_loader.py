@@ -60,9 +60,9 @@ def _begin(path: Path, cache: Path, frames: int) -> Begun:
     return Begun(part, frames, channels)
 
 
-def _fill(path: Path, cache: Path, begun: Begun, number: int) -> Decoded:
+def _fill(path: Path, cache: Path, begun: Begun, number: int, limit: int | None) -> Decoded:
     """Decode into the file and into the cache."""
-    writer = pcm.Writer(cache)
+    writer = pcm.Writer(cache, limit)
     at = 0
 
     def take(block: Samples) -> None:
@@ -93,8 +93,8 @@ def _fill(path: Path, cache: Path, begun: Begun, number: int) -> Decoded:
 class SoundLoader:
     """Asks for the sound of one recording after the other; only the newest question is answered to its end."""
 
-    def __init__(self, cache: Path) -> None:
-        self._cache = cache
+    def __init__(self, cache: Path, *, limit: int | None = None) -> None:
+        self._cache, self._limit = cache, limit
         self._newest = multiprocessing.get_context("spawn").Value("q", 0, lock=False)
         self._process = OneProcess("sound", initializer=_start, initargs=(self._newest,))
         self._answers: deque[tuple[int, object, Begun | Decoded | str]] = deque()
@@ -114,7 +114,9 @@ class SoundLoader:
         try:
             begun = self._process.call(_begin, path, self._cache, frames)
             self._answers.append((number, key, begun))
-            self._answers.append((number, key, self._process.call(_fill, path, self._cache, begun, number)))
+            self._answers.append(
+                (number, key, self._process.call(_fill, path, self._cache, begun, number, self._limit))
+            )
         except Cancelled:
             return
         except MervidError as e:

@@ -17,13 +17,15 @@ from typing import Any
 
 import attrs
 
-from ..core.edits import listening_edits
+from ..core.cues.recipes import Recipe
 from ..core.errors import Cancelled, MervidError
+from ..core.findings.recommendation import recommend
 from ..core.findings.report import Question, Report, report
 from ..core.hearing import analysis, evidence
 from ..core.model.preparation import Preparation
 from ..core.model.tempo_range import TempoRange
 from . import lifeline, pcm
+from . import prepare as preparing
 
 
 @attrs.frozen
@@ -94,14 +96,31 @@ def telling(job: int, what: str) -> Iterator[None]:
         say(job, "failed", f"Something unforeseen went wrong while {what} this ({type(e).__name__}: {e}).")
 
 
-def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool, wanted: TempoRange | None = None) -> None:
+def prepare(job: int, slot: int, raw_path: bytes, raw_out: bytes, recipe: Recipe | None) -> None:
+    """Prepare one recording without a window; see `prepare.prepare`."""
+    tell = teller(job, slot)
+    with telling(job, "preparing"):
+        tell(LISTENING, 0.0)
+        path, out = (Path(os.fsdecode(raw)) for raw in (raw_path, raw_out))
+        say(job, "done", preparing.prepare(path, out, recipe, lambda part: tell(LISTENING, part)))
+
+
+def run(
+    job: int,
+    slot: int,
+    raw_path: bytes,
+    cache: str,
+    listen: bool,
+    wanted: TempoRange | None = None,
+    limit: int | None = None,
+) -> None:
     """Decode one recording into the cache and, if `listen`, track its beats."""
     tell = teller(job, slot)
     writer = None
     try:
         with telling(job, "hearing"):
             tell(DECODING, 0.0)
-            writer = pcm.Writer(Path(cache))
+            writer = pcm.Writer(Path(cache), limit)
             facts, waveform, heap = analysis.decode(
                 Path(os.fsdecode(raw_path)), writer.push, progress=lambda p: tell(DECODING, p)
             )
@@ -112,7 +131,7 @@ def run(job: int, slot: int, raw_path: bytes, cache: str, listen: bool, wanted: 
                 say(job, "done", None)
                 return
             found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
-            first = listening_edits.propose(found, facts.duration, wanted)
+            first = recommend(found, facts.duration, wanted)
             told = Report()
             if facts.duration < LONG:
                 told = report(Question(first, found, facts.duration, facts.delay_known, wanted))

@@ -82,6 +82,10 @@ def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
     assert seen[0] == "waveform"
     qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
     readings = align(window).panel
+    # a drummer opens followed; the steady tempo is one key away, and back again
+    assert readings.follow.isChecked()
+    press(window, qtbot, "S")
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
     assert readings.steady.isChecked()
     assert "worst 2" in readings.steady.text()
     follow(window, qtbot)

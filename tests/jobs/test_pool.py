@@ -248,8 +248,8 @@ def test_a_full_disk_while_decoding(tmp_path: Path, told: Recorder, wav, monkeyp
 
     real = pcm.Writer.__init__
 
-    def init(self: pcm.Writer, folder: Path) -> None:
-        real(self, folder)
+    def init(self: pcm.Writer, folder: Path, limit: int | None = None) -> None:
+        real(self, folder, limit)
         self._file.close()
         self._file = Full()  # type: ignore[assignment]
 

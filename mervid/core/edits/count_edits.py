@@ -17,7 +17,8 @@ from ..model.beatgrid import Grid, MeterMark, Pin, bar_name
 from ..model.preparation import Preparation, edit, grid_of
 from .grid_edits import check_tempo
 
-_EARLY = 0.3
+EARLY = 0.3
+"""Music may begin so many beats after a bar does, and the bar still counts as whole."""
 
 
 @edit("Slide by beats")
@@ -49,7 +50,7 @@ def count_from_first(p: Preparation, sounds: float) -> Preparation:
     grid = grid_of(p)
     beat = float(grid.beat_at(sounds))
     index, within = grid.bar_index(beat)
-    first = float(grid.bar_start(int(index) + (float(within) > _EARLY)))
+    first = float(grid.bar_start(int(index) + (float(within) > EARLY)))
     if first == 0:
         raise Refused("Bar 1 is the first bar of the music already.")
     return _renumbered(p, first)

@@ -114,17 +114,12 @@ def study(
     heard : what is heard under the hints and hand pins of `p`, where it is known already
     """
     heard = heard_of(evidence, p) if heard is None else heard
-    ear = evidence.strengths
-    drums = bar_pointer.peaks(ear.drums, heard.times) if ear is not None and len(heard.times) else None
-    studied = timekeeping.judge(
-        heard, evidence.attack_strength(), drums=drums, sway=evidence.sway, condition=evidence.condition
-    )
     trace = drift.trace_of(p, heard)
     return Study(
         p,
         evidence,
         heard,
-        studied,
+        timekeeping_of(evidence, heard),
         opinions,
         duration,
         delay_known,
@@ -132,7 +127,24 @@ def study(
         trace,
         drift.summary(trace) if trace is not None else None,
         followed,
-        drums,
+        _drums(evidence, heard),
+    )
+
+
+def _drums(evidence: Evidence, heard: Heard) -> Floats | None:
+    """How sure percussion is at each heard beat, (n,); None where that isn't known."""
+    ear = evidence.strengths
+    return bar_pointer.peaks(ear.drums, heard.times) if ear is not None and len(heard.times) else None
+
+
+def timekeeping_of(evidence: Evidence, heard: Heard) -> Timekeeping:
+    """The kind of time that a recording keeps."""
+    return timekeeping.judge(
+        heard,
+        evidence.attack_strength(),
+        drums=_drums(evidence, heard),
+        sway=evidence.sway,
+        condition=evidence.condition,
     )
 
 

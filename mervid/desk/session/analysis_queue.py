@@ -54,12 +54,19 @@ class AnalysisQueue(QObject):
     range : where tempi are expected; for what is heard from now on
     """
 
-    def __init__(self, catalogue: Catalogue, track: OpenTrack, say: Messages, workers: int | None = None) -> None:
+    def __init__(
+        self,
+        catalogue: Catalogue,
+        track: OpenTrack,
+        say: Messages,
+        workers: int | None = None,
+        cache_limit: int | None = None,
+    ) -> None:
         super().__init__()
         self.catalogue, self.track, self.say = catalogue, track, say
         self.library = catalogue.library
-        self.pool = Pool(track.cache, workers=workers)
-        self.loader = SoundLoader(track.cache)
+        self.pool = Pool(track.cache, workers=workers, limit=cache_limit)
+        self.loader = SoundLoader(track.cache, limit=cache_limit)
         self.range: TempoRange | None = None
         self.progress: dict[int, tuple[str, float]] = {}
         self.early_waveforms: dict[int, Waveform] = {}

@@ -36,11 +36,25 @@ POLL_MS = 60
 
 
 class Session(QObject):
-    """One library, one open track, one player. Services know the track and the catalogue, and none knows this."""
+    """One library, one open track, one player. Services know the track and the catalogue, and none knows this.
+
+    Parameters
+    ----------
+    workers : how many recordings are heard at once; None for what this machine suggests
+    cache_limit : bytes that decoded sound may take in `cache`; None for the usual
+    """
 
     _upkept = pyqtSignal(int, int)
 
-    def __init__(self, library: Library, cache: Path, player: Player, *, workers: int | None = None) -> None:
+    def __init__(
+        self,
+        library: Library,
+        cache: Path,
+        player: Player,
+        *,
+        workers: int | None = None,
+        cache_limit: int | None = None,
+    ) -> None:
         super().__init__()
         self.library, self.cache, self.player = library, cache, player
         self.say = Messages()
@@ -52,7 +66,7 @@ class Session(QObject):
         self.spots = SpotChecks(track, self.reports, self.say)
         self.comparison = Comparison(track, self.offers)
         self.trial = ToleranceTrial(track)
-        self.queue = AnalysisQueue(self.catalogue, track, self.say, workers)
+        self.queue = AnalysisQueue(self.catalogue, track, self.say, workers, cache_limit)
         # before the listening: it gives back what calibration had put aside
         self.tapping = Tapping(track, player, self.say)
         self.listening = Listening(track, player, self.part, self.spots, self.say)

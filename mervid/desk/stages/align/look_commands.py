@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ....core.edits import grid_edits, listening_edits
+from ....core.edits import grid_edits
+from ....core.findings.recommendation import recommend
 from ....core.findings.study import Finding
 from ...commands.command import LOOK, TRUST, command, request
 from .base import AlignCommands
@@ -80,7 +81,7 @@ class LookCommands(AlignCommands):
     def revert(self, _: object) -> None:
         evidence = self.track.evidence
         if evidence is not None:
-            first = listening_edits.propose(evidence, self.track.duration, self.session.offers.expected)
+            first = recommend(evidence, self.track.duration, self.session.offers.expected)
             self.track.apply(grid_edits.revert, first)
 
     # instead of what stands

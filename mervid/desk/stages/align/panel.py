@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
+    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -165,11 +166,20 @@ class AlignPanel(Panel):
         head.addStretch(1)
         group.idClicked.connect(self.turn_to)
         column.addLayout(head)
+        self.leaves.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         column.addWidget(self.leaves)
+        self.turn_to(0)
 
     def turn_to(self, leaf: int) -> None:
         """Show the tools (0), those for a part (1), the cues (2), the note (3) or the tools for the ear (4)."""
+        # the leaf that is seen takes its own room only: what is free belongs to the findings
+        for i in range(self.leaves.count()):
+            page = self.leaves.widget(i)
+            if page is not None:
+                fit = QSizePolicy.Policy.Preferred if i == leaf else QSizePolicy.Policy.Ignored
+                page.setSizePolicy(QSizePolicy.Policy.Preferred, fit)
         self.leaves.setCurrentIndex(leaf)
+        self.leaves.updateGeometry()
         self.leaf_buttons[leaf].setChecked(True)
 
     def _row(self, column: QVBoxLayout, items: tuple[tuple[str, str, object, str], ...], label: str = "") -> None:

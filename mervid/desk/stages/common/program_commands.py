@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication, QWidget
 
+from .... import notes
 from ....formats import exchange
 from ...commands.command import PROGRAM, CommandSet, command
 from ...session.session import Session
 from ...widgets import file_dialogs
+
+PRIVATE = {"folder", "export", "geometry"}
+"""Settings that say where a person's files are, or nothing at all."""
 
 
 class Frame(Protocol):
@@ -65,6 +70,16 @@ class ProgramCommands(CommandSet):
     @command("Ctrl+I", "Import beats, phrases, cues", PROGRAM, also="take over read file labels jams")
     def take(self, _: object) -> None:
         file_dialogs.take(self._parent, self.session.track)
+
+    @command("", "Copy a report: versions, settings, last lines of the log", PROGRAM, also="bug problem help log")
+    def report(self, _: object) -> None:
+        kept = QSettings()
+        told = {key: kept.value(key) for key in kept.allKeys() if key not in PRIVATE}
+        titles = [t.title for t in self.session.library.tracks()]
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(notes.report(titles, told))
+            self.session.say.done("A report is on the clipboard, ready to paste. It names no file and no track.")
 
     @command("Ctrl+N", "Day or night", PROGRAM, also="dark light theme colours palette")
     def night(self, _: object) -> None:

@@ -1,1 +1,1 @@
-"""Phrase: the form of the track, cues and loops on it, recipes."""
+"""Phrase: the form of the track, cues on it and their loops, recipes."""

@@ -101,7 +101,7 @@ class CueCommands(PhraseStageCommands):
         self._cue_edit(cue_edits.set_slot, slot)
 
     @request
-    def cue_loop(self, bars: object) -> None:
+    def loop_of_cue(self, bars: object) -> None:
         self._cue_edit(cue_edits.set_loop, bars)
 
     @request

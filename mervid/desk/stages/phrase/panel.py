@@ -297,7 +297,7 @@ class PhrasePanel(Panel):
         self.cue_role.textActivated.connect(lambda t: self.asked.emit("cue-role", t))
         self.kind.textActivated.connect(lambda t: self.asked.emit("cue-kind", t))
         self.slot.activated.connect(lambda n: self.asked.emit("cue-slot", n))
-        self.loop.activated.connect(lambda n: self.asked.emit("cue-loop", cue_edits.LOOPS[n]))
+        self.loop.activated.connect(lambda n: self.asked.emit("loop-of-cue", cue_edits.LOOPS[n]))
         self.cue_controls = (self.cue_role, self.kind, self.slot, self.loop)
         self.hear = self._button("Hear it", "hear-loop", None, "Go round the loop of the chosen cue")
         for pair in ((self.cue_role, self.kind), (self.slot, self.loop, self.hear)):
@@ -371,8 +371,8 @@ class PhrasePanel(Panel):
         self.cue_heading.setText(f"CUES   {hot} hot, {sum(c.is_standby for c in p.cues)} standby" if p.cues else "CUES")
         self.cues.fill(p, seams, cue.id if cue is not None else "")
         self.snap.show_text(snap)
-        for w in self.cue_controls:
-            w.setEnabled(cue is not None)
+        for w in (*self.cue_controls, self.hear, self.seam):
+            w.setVisible(cue is not None)
         self.hear.setEnabled(cue is not None and bool(cue.bars))
         self.seam.setText(seams.get(cue.id, "") if cue is not None else "")
         if cue is None:

@@ -1,4 +1,4 @@
-"""Phrase: the form of the track, cues and loops on it, recipes, the player that stands in, skips."""
+"""Phrase: the form of the track, cues on it, recipes, the player that stands in, skips."""
 
 from __future__ import annotations
 

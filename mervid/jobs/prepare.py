@@ -1,0 +1,64 @@
+"""One recording prepared without a window: heard, followed, cued by a recipe, and written to a folder."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import attrs
+
+from ..core.cues import recipes
+from ..core.cues.recipes import Recipe
+from ..core.edits import grid_edits
+from ..core.errors import AudioError, MervidError
+from ..core.fitting import drift, proposal
+from ..core.form import phrase_edits
+from ..core.hearing import analysis
+from ..core.sound.decoding import shown
+from ..formats import exchange
+
+
+@attrs.frozen
+class Prepared:
+    """What became of a recording: a line of figures, and what else is to be said of it."""
+
+    line: str
+    remarks: tuple[str, ...]
+
+
+def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[float], None]) -> Prepared:
+    """Hear a recording, fit a grid that follows it, place cues, and write STEM.jams and STEM.beats.txt to `out`.
+
+    Raises
+    ------
+    MervidError
+        It can't be read, holds no beats, or nothing can be written.
+    """
+    facts, evidence = analysis.analyse(path, progress=progress)
+    remarks = [evidence.problem] if evidence.problem else []
+    first = proposal.propose(evidence.heard, facts.duration)
+    if first.grid is None:
+        raise AudioError(f"{shown(path)}: no beats could be heard in it.")
+    p = grid_edits.follow_recording(first, evidence.heard)
+    stem = os.path.splitext(os.path.basename(path))[0]
+    title, grid = shown(stem), p.grid
+    assert grid is not None
+    if facts.repaired:
+        remarks.append(f"{title}: {facts.repaired} samples are not numbers: silence there.")
+    if recipe is not None:
+        form = phrase_edits.form_of(p, evidence, facts.duration)
+        vocal = recipes.vocal_start(evidence, grid)
+        p, told = recipes.work_out(p, recipe, recipes.Place(grid, form, facts.duration, vocal))
+        remarks += [f"{title}: not placed: {problem}" for problem in told.problems]
+    what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
+    for ending in (exchange.JAMS, exchange.BEATS):
+        try:
+            exchange.export(what, out / f"{stem}{ending}")
+        except OSError as e:
+            raise MervidError(f"{shown(path)}: {title}{ending} could not be written: {e.strerror or e}") from None
+    trace = drift.trace_of(p, evidence.heard)
+    worst = (drift.summary(trace).worst or 0.0) if trace is not None else 0.0
+    low, high = float(grid.tempi.min()), float(grid.tempi.max())
+    tempo = f"{grid.tempo_overall():.3f} BPM\trange {low:.2f}-{high:.2f}"
+    return Prepared(f"{title}\t{tempo}\t{len(grid.pins)} pins\tworst {worst:.1f} ms", tuple(remarks))
