@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import fcntl
 import json
 import os
+import shutil
+import tempfile
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
+import attrs
 import numpy as np
 import pytest
 from numpy.typing import NDArray
 
 from mervid import places
 from mervid.core.hearing import analysis
-from mervid.core.hearing.evidence import Evidence
+from mervid.core.hearing.evidence import Evidence, from_bytes, to_bytes
 from mervid.core.hearing.heard import Heard
 from mervid.core.sound.decoding import Decoded
 
@@ -26,10 +30,38 @@ DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")
 VOICE = "Lamplighter (voice only)"
 
 
+def pytest_configure(config: pytest.Config) -> None:
+    """A folder that all processes of the run share, for what is worked out once."""
+    if not hasattr(config, "workerinput"):
+        os.environ["MERVID_TEST_SHARED"] = tempfile.mkdtemp(prefix="mervid-tests-")
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    if not hasattr(config, "workerinput"):
+        shutil.rmtree(os.environ.get("MERVID_TEST_SHARED", ""), ignore_errors=True)
+
+
+def _analysed(path: Path) -> tuple[Decoded, Evidence]:
+    """A recording analysed once for the whole run: by the process that asks first, while others wait for it."""
+    folder = os.environ.get("MERVID_TEST_SHARED")
+    if folder is None:
+        return analysis.analyse(path)
+    kept = Path(folder, path.stem)
+    with Path(folder, f"{path.stem}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not kept.with_suffix(".npz").exists():
+            facts, found = analysis.analyse(path)
+            kept.with_suffix(".json").write_text(json.dumps(attrs.asdict(facts)))
+            kept.with_suffix(".npz").write_bytes(to_bytes(found))
+    return Decoded(**json.loads(kept.with_suffix(".json").read_text())), from_bytes(
+        kept.with_suffix(".npz").read_bytes()
+    )
+
+
 @cache
 def heard_demo(name: str) -> tuple[Decoded, Evidence]:
-    """A demo recording, analysed once for the whole run."""
-    return analysis.analyse(places.demo_folder() / f"{name}.ogg")
+    """A demo recording, as it comes back from the library."""
+    return _analysed(places.demo_folder() / f"{name}.ogg")
 
 
 @cache
@@ -44,7 +76,7 @@ def heard_material(name: str) -> tuple[Heard, dict[str, NDArray[np.float64]]]:
     """A recording of tests/material as it is heard, and its truth."""
     folder = Path(__file__).parent / "material"
     data = json.loads((folder / f"{name}.json").read_text("utf-8"))
-    found = analysis.analyse(folder / f"{name}.ogg")[1].heard
+    found = _analysed(folder / f"{name}.ogg")[1].heard
     return found, {key: np.array(data[key]) for key in ("beats", "downbeats")}
 
 

@@ -50,7 +50,7 @@ def test_every_role_has_a_letter_of_its_own() -> None:
 def test_the_style_sheet_names_only_known_colours_and_shows_focus() -> None:
     sheet = (HERE / "desk.qss").read_text("utf-8")
     assert set(re.findall(r"@(\w+)", sheet)) <= set(Palette.__annotations__)
-    for widget in ("QPushButton", "QToolButton", "QLineEdit", "QSlider", "QListView", "QListWidget"):
+    for widget in ("QPushButton", "QToolButton", "QLineEdit", "QSlider", "QTableView", "QListWidget"):
         assert f"{widget}:focus" in sheet
 
 

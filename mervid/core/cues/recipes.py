@@ -44,7 +44,7 @@ class Rule:
 
     Attributes
     ----------
-    what : role of the cue, one of `cues.CUE_ROLES`
+    what : role of the cue, one of `cue_edits.CUE_ROLES`
     where : in words, see the module
     kind : hot, standby or both
     slot : 1 to 8, the hot cue it becomes; 0 for the next free one

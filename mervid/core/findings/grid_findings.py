@@ -1,6 +1,6 @@
 """Findings: what is odd about a recording, each one plain sentence with its figure, its place and, if any, its fix.
 
-Here those about the count and the grid; what is odd whatever the grid is in `peculiarities`. What counts as odd is
+Here those about the count and the grid; what is odd whatever the grid is in `recording_findings`. What counts as odd is
 common practice (no source) unless a function names one. A fix is the whole preparation as it would be, so that it can
 be shown before it is taken.
 """

@@ -42,7 +42,7 @@ def decode(
     Raises
     ------
     AudioError
-        As `audio.probe` and `audio.decode`.
+        As `decoding.probe` and `decoding.decode`.
     """
     source = decoding.probe(path)
     maker = WaveformMaker(source.rate)

@@ -2,7 +2,7 @@
 
 The trained ear says how strongly each moment is a beat or a downbeat; a bar pointer makes one count of it; then each
 beat goes to the beginning of its attack, steady stretches become steady and carry the count through breaks. Without
-the ear's weights the hand-made features of `simple` take the first two steps.
+the ear's weights the hand-made features of `untrained_pointer` take the first two steps.
 """
 
 from __future__ import annotations

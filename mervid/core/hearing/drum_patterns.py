@@ -2,7 +2,7 @@
 
 Each line is a frequency band from low to high (kick, body, snare, cymbals); 'x' is a strong hit, 'o' one
 that is often there, '.' nothing expected. These are common practice, no source. Turned into the mean onset strength
-expected in each sixteenth of a beat, they are the emissions of the bar pointer (`tracker`).
+expected in each sixteenth of a beat, they are the emissions of the bar pointer (`beat_tracking`).
 """
 
 from __future__ import annotations

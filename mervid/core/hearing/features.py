@@ -231,7 +231,7 @@ class Listener:
         self._power.append(np.stack(powers, axis=1).astype(np.float32))
 
     def _hear_simply(self, bands: Singles) -> None:
-        """The rises of one chunk, which `simple` reads."""
+        """The rises of one chunk, which `untrained_pointer` reads."""
         from scipy.ndimage import maximum_filter1d
 
         centres = _filterbank()[1]

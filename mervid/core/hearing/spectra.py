@@ -49,7 +49,7 @@ class Spectra:
     Examples
     --------
     >>> spectra = Spectra()
-    >>> spectra.push(np.zeros(HOP * 50, np.float32))
+    >>> spectra.push(np.zeros(HOP * 60, np.float32))
     >>> spectra.features(50).shape
     (50, 72, 3)
     """

@@ -34,7 +34,7 @@ class Program:
     ----------
     samples : (frames, channels) at `rate` Hz, float32 or whole 16-bit steps
     grid : along which the reference beat is struck
-    beat : the pattern of `reference`, or `reference.OFF`
+    beat : the pattern of `reference_beat`, or `reference_beat.OFF`
     halves : half-beats are struck, too
     balance : -1 the track alone, 0 both, 1 the reference beat alone
     split : the track in the left ear, the reference beat in the right

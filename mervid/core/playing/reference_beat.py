@@ -81,7 +81,7 @@ def strokes(grid: Grid, pattern: str, start: float, stop: float, *, halves: bool
 
     Examples
     --------
-    >>> from .grid import steady
+    >>> from mervid.core.model.beatgrid import steady
     >>> [(s.time, s.sound) for s in strokes(steady(tempo=120.0, first=0.0), CLICK, 0.0, 1.4)]
     [(0.0, 'accent'), (0.5, 'tick'), (1.0, 'tick')]
     """

@@ -283,6 +283,7 @@ class TrackList(QTableView):
         self.tracks = TrackModel(session)
         self.setModel(self.tracks)
         self.setItemDelegate(_Painter(self))
+        self.setObjectName("tracks")
         self.setAccessibleName("Tracks")
         # a table of one column: unlike a list, it lays out nothing anew when one of thousands of rows changes
         self.setShowGrid(False)
