@@ -30,7 +30,7 @@ from mervid.core.hearing import evidence
 from mervid.core.model.beatgrid import Grid, Pin, steady
 from mervid.core.model.preparation import Preparation
 from mervid.core.playing import mixing, reference_beat
-from mervid.core.siblings import borrow, recording_match
+from mervid.core.siblings import borrow, recording_match, stretch_search
 from mervid.core.sound import decoding
 from tests.conftest import DRUMMED, VOICE, heard_demo, truth
 from tests.core.guided.test_tap_reading import Person
@@ -70,7 +70,7 @@ def tapping() -> None:
 def sound(name: str) -> np.ndarray:
     """A demo recording as siblings are compared."""
     samples, facts = decoding.read(places.demo_folder() / f"{name}.ogg")
-    return recording_match.mono(samples, facts.rate)
+    return stretch_search.mono(samples, facts.rate)
 
 
 def faster(x: np.ndarray, by: float) -> np.ndarray:
@@ -84,7 +84,7 @@ def borrowing() -> None:
     """The voice of Lamplighter against its song, changed in many ways; and against all the others."""
     from scipy.signal import butter, sosfilt
 
-    voice, full, rate = sound(VOICE), sound("Lamplighter"), recording_match.RATE
+    voice, full, rate = sound(VOICE), sound("Lamplighter"), stretch_search.RATE
     rng = np.random.default_rng(0)
     narrow = sosfilt(butter(2, [300, 3000], "band", fs=rate, output="sos"), voice)
     pieces = [voice[: 15 * rate], voice[round(20.123 * rate) : 50 * rate], voice[70 * rate :]]

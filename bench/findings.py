@@ -15,7 +15,6 @@ import sys
 import time
 import warnings
 from collections import Counter, defaultdict
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +22,9 @@ import attrs
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
+
+from training.spread import spread
+
 KEPT = ROOT / "bench" / "out" / "evidence"
 Row = dict[str, Any]
 
@@ -207,8 +209,7 @@ def main() -> int:
         f for f in (ROOT.parent / "shared" / "bench" / "items", ROOT / "mervid" / "demo" / "tracks") if f.is_dir()
     ]
     jobs = [(str(f), p.stem) for f in folders for p in sorted(f.glob("*.json"))]
-    with get_context("spawn").Pool(2) as pool:
-        rows = pool.map(tells, jobs, chunksize=1)
+    rows = list(spread(tells, jobs))
     groups: dict[str, list[Row]] = defaultdict(list)
     for row in rows:
         groups[row["class"]].append(row)

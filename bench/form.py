@@ -15,8 +15,6 @@ import json
 import sys
 import time
 from collections import defaultdict
-from concurrent.futures import ProcessPoolExecutor
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +33,7 @@ from mervid.core.errors import Refused
 from mervid.core.form import bar_features, phrase_edits, segmentation
 from mervid.core.hearing import analysis
 from mervid.formats import beatlist
+from training.spread import spread
 
 COLUMNS = ("F .5", "F 3", "pairs", "roles", "lengths", "F .5 true grid", "librosa F .5", "librosa F 3", "librosa pairs")
 NAMES = {"hook": "chorus", "drums in": "verse"}
@@ -48,7 +47,12 @@ def truth_of(path: Path) -> tuple[np.ndarray, list[str], dict[str, Any]] | None:
     if len(sections) < 2 or not downs:
         return None
     starts = [float(s["start"]) if "start" in s else float(downs[min(s["bar"], len(downs) - 1)]) for s in sections]
-    return np.array(starts), [str(s.get("kind") or s.get("label")) for s in sections], data
+    names = [str(s.get("kind") or s.get("label")) for s in sections]
+    # a section that begins where the music ends is none
+    lasts = np.append(np.diff(starts), float(data["beats"][-1]) - starts[-1]) > 0.1
+    if lasts.sum() < 2:
+        return None
+    return np.array(starts)[lasts], [n for n, kept in zip(names, lasts, strict=True) if kept], data
 
 
 def scores(ref: np.ndarray, names: list[str], est: np.ndarray, letters: list[str], end: float) -> dict[str, float]:
@@ -156,9 +160,7 @@ def main() -> int:
     """Print the table, then each recording's lengths."""
     folders = [Path(a) for a in sys.argv[1:]] or [places.demo_folder(), ROOT.parent / "shared" / "bench" / "items"]
     paths = [p for f in folders if f.is_dir() for p in sorted(f.glob("*.json"))]
-    # unlike a Pool, this one says so when a process dies
-    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
-        rows = [r for r in pool.map(one, paths) if r]
+    rows = [r for r in spread(one, paths) if r]
     table(rows)
     for r in rows:
         print(f"  {r['name']:26s} F .5 {r['F .5']:.2f}  got {r['got']}  true {r['true']}")

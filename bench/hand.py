@@ -20,7 +20,6 @@ import json
 import sys
 import warnings
 from collections import defaultdict
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -29,6 +28,8 @@ import numpy as np
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 from findings import evidence_of
+
+from training.spread import spread
 
 CLASSES = ("live", "stepped", "ramp", "vinyl", "hiphop", "intro")
 MOST = 60
@@ -189,8 +190,7 @@ def main() -> int:
     given = [Path(a) for a in sys.argv[1:]]
     folders = given or [f for f in (ROOT.parent / "shared/bench/items", ROOT / "mervid/demo/tracks") if f.exists()]
     jobs = [(str(f), p.stem) for f in folders for p in sorted(f.glob("*.json"))]
-    with get_context("spawn").Pool(2) as pool:
-        rows = [r for r in pool.imap(corrected, jobs) if r["class"] != "acapella"]
+    rows = [r for r in spread(corrected, jobs) if r["class"] != "acapella"]
     groups: dict[str, list[dict[str, Any]]] = defaultdict(list)
     for r in rows:
         groups[r["class"]].append(r)

@@ -14,19 +14,19 @@ import argparse
 import importlib.util
 import itertools
 import json
-import os
 import resource
 import sys
 import time
 import warnings
 from collections import Counter, defaultdict
-from concurrent.futures import ProcessPoolExecutor
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
+
+from training.spread import spread
+
 OUT = ROOT / "bench" / "out" / "hearing"
 COLUMNS = ("F70", "F20", "F10", "CMLt", "AMLt", "dbF70", "med", "p95", "ready", "cpu/min", "pins", "grid p95")
 STEPS = (0.0, 0.2, 0.4, 0.6, 0.8, 0.9, 0.95, 1.0)
@@ -221,11 +221,7 @@ def main() -> int:
     if not jobs:
         print("bench/hearing: no recordings with truth found", file=sys.stderr)
         return 2
-    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
-        os.environ[name] = "1"
-    # unlike a Pool, this one says so when a process dies
-    with ProcessPoolExecutor(options.workers, mp_context=get_context("spawn")) as pool:
-        rows = [row for part in pool.map(hear, jobs) for row in part]
+    rows = [row for part in spread(hear, jobs, processes=options.workers) for row in part]
     table(rows, items=options.items)
     ours = [r for r in rows if r["by"] == "ours"]
     print(

@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
-from contextlib import contextmanager
 from functools import cache
-from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +12,7 @@ from numpy.typing import NDArray
 from mervid.core.hearing import spectra
 from training.render import Studio
 from training.sounds import SoundFont
+from training.spread import spread
 from training.takes import make
 
 FIRST_VALIDATION = 1_000_000
@@ -50,31 +48,15 @@ def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:
     return path.name
 
 
-@contextmanager
-def _single_threaded() -> Iterator[None]:
-    """Processes started meanwhile compute on one thread each, so that they don't crowd each other out."""
-    names = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS")
-    before = {name: os.environ.get(name) for name in names}
-    os.environ |= dict.fromkeys(names, "1")
-    try:
-        yield
-    finally:
-        for name, value in before.items():
-            del os.environ[name]
-            if value is not None:
-                os.environ[name] = value
-
-
 def build(folder: Path, soundfonts: list[Path], seeds: range, *, processes: int = 2, keep_audio: bool = False) -> None:
     """Render the takes of `seeds` that are not there yet."""
     folder.mkdir(parents=True, exist_ok=True)
     fonts = tuple(str(p) for p in soundfonts)
+    jobs = [(s, folder, fonts, keep_audio) for s in seeds]
     # fresh processes now and then: recorded notes are kept in memory
-    with _single_threaded(), get_context("spawn").Pool(processes, maxtasksperchild=150) as pool:
-        jobs = [(s, folder, fonts, keep_audio) for s in seeds]
-        for k, _ in enumerate(pool.imap_unordered(_write, jobs, chunksize=5), 1):
-            if k % 50 == 0:
-                print(f"rendered {k} of {len(jobs)}", flush=True)
+    for k, _ in enumerate(spread(_write, jobs, processes=processes, most_each=150), 1):
+        if k % 50 == 0:
+            print(f"rendered {k} of {len(jobs)}", flush=True)
 
 
 def load(folder: Path, name: str) -> tuple[NDArray[np.uint8], dict[str, NDArray[np.float64]], str]:

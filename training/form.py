@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import argparse
 import sys
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +18,7 @@ from mervid.core.form import bar_features, segmentation
 from mervid.core.hearing import analysis
 from mervid.formats import beatlist
 from training import composer, dataset
+from training.spread import spread
 
 FIRST = 3_000_000
 
@@ -98,8 +98,7 @@ def main() -> int:
     parser.add_argument("--takes", type=int, default=80)
     options = parser.parse_args()
     dataset.build(options.work, options.soundfonts, range(FIRST, FIRST + options.takes), keep_audio=True)
-    with get_context("spawn").Pool(2) as pool:
-        rows = [r for r in pool.map(_hear, sorted(options.work.glob("*.npz"))) if r]
+    rows = [r for r in spread(_hear, sorted(options.work.glob("*.npz"))) if r]
     half = len(rows) // 2
     for name, learn, check in (("first half", rows[:half], rows[half:]), ("all", rows, rows)):
         x = np.concatenate([segmentation.changes(r["bars"]) for r in learn])

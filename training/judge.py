@@ -9,7 +9,6 @@ from __future__ import annotations
 import warnings
 from collections import defaultdict
 from functools import partial
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +18,7 @@ from numpy.typing import NDArray
 from mervid.core.errors import FormatError
 from mervid.core.hearing import beat_tracking, features
 from training import dataset
+from training.spread import spread
 
 Row = dict[str, Any]
 
@@ -80,8 +80,7 @@ def judge(
 ) -> NDArray[np.float64]:
     """Print measures by family of music, and write them to `out`; returns the calibration they ask for, (10,)."""
     paths = [p for p in sorted(folder.glob("*.npz")) if p.with_suffix(".flac").exists()]
-    with get_context("spawn").Pool(processes) as pool:
-        rows = pool.map(partial(hear, weights), paths)
+    rows = list(spread(partial(hear, weights), paths, processes=processes))
     figures = table(rows, quiet=quiet)
     print(figures)
     if out is not None:

@@ -9,7 +9,7 @@ are, for an exact return.
 from __future__ import annotations
 
 import json
-from functools import cache
+from functools import cache, partial
 from importlib import resources
 from typing import Any
 
@@ -93,29 +93,7 @@ def write(
     index, _ = grid.bar_index(beats)
     lift = max(0, -int(index.min(initial=0)) - 1) + 1
 
-    def annotation(namespace: str, data: list[dict[str, Any]], **sandbox: Any) -> dict[str, Any]:
-        meta = {
-            "curator": {"name": "", "email": ""},
-            "annotator": {},
-            "version": "1",
-            "corpus": "",
-            "annotation_tools": "Mervid",
-            "annotation_rules": "",
-            "validation": preparation.readiness,
-            "data_source": "computed, corrected by hand",
-        }
-        return {
-            "namespace": namespace,
-            "annotation_metadata": meta,
-            "data": data,
-            "sandbox": {SANDBOX: sandbox} if sandbox else {},
-            "time": 0.0,
-            "duration": duration,
-        }
-
-    def at(time: float, value: Any, length: float = 0.0) -> dict[str, Any]:
-        return {"time": max(0.0, float(time)), "duration": float(length), "value": value, "confidence": None}
-
+    annotation = partial(_annotation, preparation.readiness, duration)
     spans = zip(grid.times[:-1].tolist(), np.diff(grid.times).tolist(), grid.tempi.tolist(), strict=True)
     places = [
         {"position": int(p), "measure": int(i) + lift, "num_beats": grid.beats_per_bar(float(b)), "beat_units": 4}
@@ -131,14 +109,14 @@ def write(
             "jams_version": JAMS_VERSION,
         },
         "annotations": [
-            annotation("beat", [at(t, int(p)) for t, p in zip(times, position, strict=True)]),
-            annotation("beat_position", [at(t, v) for t, v in zip(times, places, strict=True)]),
-            annotation("tempo", [at(t, v, length) | {"confidence": 1.0} for t, length, v in spans]),
+            annotation("beat", [_at(t, int(p)) for t, p in zip(times, position, strict=True)]),
+            annotation("beat_position", [_at(t, v) for t, v in zip(times, places, strict=True)]),
+            annotation("tempo", [_at(t, v, length) | {"confidence": 1.0} for t, length, v in spans]),
             annotation(
                 "segment_open",
-                [at(x.start, x.text, x.end - x.start) for x in labels.of(grid, form, ())],
+                [_at(x.start, x.text, x.end - x.start) for x in labels.of(grid, form, ())],
             ),
-            annotation("tag_open", [at(c.at(grid), c.name) for c in preparation.cues]),
+            annotation("tag_open", [_at(c.at(grid), c.name) for c in preparation.cues]),
         ],
         "sandbox": {
             SANDBOX: {
@@ -154,6 +132,31 @@ def write(
     }
     check(document)
     return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)
+
+
+def _annotation(validation: str, duration: float, namespace: str, data: list[dict[str, Any]]) -> dict[str, Any]:
+    meta = {
+        "curator": {"name": "", "email": ""},
+        "annotator": {},
+        "version": "1",
+        "corpus": "",
+        "annotation_tools": "Mervid",
+        "annotation_rules": "",
+        "validation": validation,
+        "data_source": "computed, corrected by hand",
+    }
+    return {
+        "namespace": namespace,
+        "annotation_metadata": meta,
+        "data": data,
+        "sandbox": {},
+        "time": 0.0,
+        "duration": duration,
+    }
+
+
+def _at(time: float, value: Any, length: float = 0.0) -> dict[str, Any]:
+    return {"time": max(0.0, float(time)), "duration": float(length), "value": value, "confidence": None}
 
 
 def read(text: str) -> Contents:

@@ -10,7 +10,7 @@ import attrs
 
 from ..core.arrays import Samples
 from ..core.errors import Cancelled, MervidError
-from ..core.siblings import recording_match
+from ..core.siblings import recording_match, stretch_search
 from ..core.siblings.recording_match import Match
 from ..core.sound import decoding
 from ..core.sound.decoding import floats
@@ -34,9 +34,9 @@ class Source:
 def _mono(source: Source) -> Samples:
     samples = pcm.load(source.cache, source.identity, source.frames)
     if samples is not None:
-        return recording_match.mono(floats(samples), source.rate)
+        return stretch_search.mono(floats(samples), source.rate)
     read, facts = decoding.read(source.path)
-    return recording_match.mono(read, facts.rate)
+    return stretch_search.mono(read, facts.rate)
 
 
 def match(mine: Source, full: Source) -> Match | str:

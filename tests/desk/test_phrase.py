@@ -54,7 +54,7 @@ def test_the_ladder_has_a_row_a_phrase_and_a_click_goes_there(song: Window, qtbo
     ladder, grid = phrase(song).ladder, song.session.track.grid
     assert ladder.isVisible()
     assert phrase(song).panel.line.text() == "4-bar intro, choruses at 13, 29, 4-bar outro"
-    assert [round(b) for b in ladder._bars] == [4, 8, 8, 8, 8, 4]
+    assert [round(b) for b in ladder.bars] == [4, 8, 8, 8, 8, 4]
     mouse(ladder, QEvent.Type.MouseButtonPress, *at(ladder, 2, 60.0))
     mouse(ladder, QEvent.Type.MouseButtonRelease, *at(ladder, 2, 60.0))
     assert song.session.player.position == pytest.approx(float(grid.time_at(60.0)), abs=0.05)

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import os
+from concurrent.futures.process import BrokenProcessPool
+
 import numpy as np
 import pytest
 
 from mervid.core.hearing import ear, features
 from training import composer, grooves, judge, render, score, sounds, takes, targets
 from training.sounds import RATE
+from training.spread import spread
 
 
 class Tones:
@@ -163,3 +167,16 @@ def test_figures_are_means_by_family_and_name_what_was_misheard() -> None:
         "  0000002 funk       F70 0.50 F20 0.50 AMLt 0.50 downbeat 0.50",
     ]
     assert judge.table(rows, quiet=True).splitlines()[-1] == lines[-2]
+
+
+def _dies(item: int) -> int:
+    if item == 2:
+        os._exit(1)
+    return item
+
+
+@pytest.mark.timeout(60)
+def test_a_dead_process_is_not_waited_for() -> None:
+    assert list(spread(abs, [-1, -2, -3])) == [1, 2, 3]
+    with pytest.raises(BrokenProcessPool):
+        list(spread(_dies, range(4)))

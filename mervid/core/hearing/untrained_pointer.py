@@ -12,6 +12,7 @@ from collections.abc import Callable
 from functools import cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays import Floats, Ints, Singles
 from ..progress import within
@@ -192,15 +193,27 @@ def _viterbi(
             ring -= np.float32(top_score)
             np.maximum(ring, _NEVER, out=ring)
             offset += top_score
+    return _walked_back(best_state, (from_tempo, from_jump, from_rhythm), pad, first=0 if state is None else pad)
+
+
+def _walked_back(
+    state: tuple[int, int, int, int],
+    came: tuple[NDArray[np.int8], NDArray[np.uint8], NDArray[np.uint8]],
+    pad: int,
+    *,
+    first: int,
+) -> list[tuple[int, int, int, int]]:
+    """The beats that lead to `state`, by where each `came` from; none lies before `first`, counted with the pad."""
+    from_tempo, from_jump, from_rhythm = came
     path = []
-    t, b, r, i = best_state
+    t, b, r, i = state
     while True:
         path.append((t - pad, b, r, i))
         move = int(from_tempo[t, b, r, i])
         i_before = int(from_jump[t, b, r]) if move == _JUMPED else i + move
         r_before = int(from_rhythm[t, r, i_before]) if b == 0 else r
         before = t - int(_PERIODS[i_before])
-        if t <= pad or before < (0 if state is None else pad):
+        if t <= pad or before < first:
             break
         t, b, r, i = before, (b - 1) % BEATS, r_before, i_before
     return path[::-1]

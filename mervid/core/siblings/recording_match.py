@@ -10,38 +10,33 @@ sample by the generalised cross-correlation with phase transform (Knapp & Carter
 from __future__ import annotations
 
 import itertools
-from typing import Any
 
 import attrs
 import numpy as np
 
-from ..arrays import Bools, Floats, Ints, Singles
+from ..arrays import Floats, Ints, Singles
 from ..errors import Refused
 from ..maths.regression import theil_sen
+from . import phase_lag, stretch_search
+from .stretch_search import COMPARED_FPS, RATE
 
-RATE = 11025
-HOP = 220
-COMPARED_FPS = RATE / HOP
-"""Frames of the spectrum a second."""
-MOST_RATIO = 0.02
 LEAST_S = 8.0
-_SIZE = 512
-_BANDS = 28
-_STRETCH, _STEP = 6.0, 2.0
-_PROBE = 16.0
-_CANDIDATES = 4
+"""Shorter recordings are not compared, s."""
 _SAME = 0.06
-_CUT = 4.0
-_MISSED = 0.9
+"""Offsets so near are of one piece, s."""
+_CUT, _MISSED = 4.0, 0.9
+"""What a cut costs a course, and a stretch that isn't found, against a stretch's score / `_CLEAR`."""
 _CLEAR = 6.0
-_WORTH = 3.5
-_MOST_SCORE = 14.0
-_LEAST_SHARE = 0.5
-_LEAST_FOUND = 3
+_WORTH, _MOST_SCORE = 3.5, 14.0
+"""A candidate below is not tried; above, it counts no more: robust standard deviations over the usual likeness."""
+_LEAST_SHARE, _LEAST_FOUND = 0.5, 3
+"""Of the stretches that sound, so many lie on one course, or the recordings don't fit."""
 _OUT = 0.03
+"""A stretch farther from the course is not on it, s."""
 _BACK, _AGAIN = 1.0, 1
 """A piece that begins so many s before the end of the one before is played again; an edit does that once."""
 _SHARP = 6.0
+"""A lag that stands out so far is believed, robust standard deviations."""
 
 
 @attrs.frozen
@@ -91,14 +86,6 @@ class Match:
         return piece.offset + self.ratio * time
 
 
-def mono(samples: Singles, rate: int) -> Singles:
-    """(n,) float32 at `RATE` Hz, of (frames, channels) at `rate`; what is no number is silence."""
-    import soxr
-
-    x = np.nan_to_num(np.asarray(samples, np.float32).mean(axis=1), nan=0.0, posinf=0.0, neginf=0.0)
-    return np.asarray(soxr.resample(x, rate, RATE, quality="HQ"), np.float32)
-
-
 def match(alone: Singles, full: Singles) -> Match:
     """How `alone` lies in `full`.
 
@@ -112,10 +99,10 @@ def match(alone: Singles, full: Singles) -> Match:
         They don't share enough sound to be of one recording; the message says how much was found.
     """
     validate(alone, full)
-    a, sounding = _spectrum(alone)
-    f, _ = _spectrum(full)
-    ratio = _ratio(a, sounding, f)
-    found = [(t, _weighed(alone, full, t, tops, ratio)) for t, tops in _look(a, sounding, f, ratio)]
+    a, sounding = stretch_search.spectrum(alone)
+    f, _ = stretch_search.spectrum(full)
+    ratio = stretch_search.ratio_of(a, sounding, f)
+    found = [(t, _weighed(alone, full, t, tops, ratio)) for t, tops in stretch_search.look(a, sounding, f, ratio)]
     course = _course(found, ratio)
     kept = [(t, c) for (t, _), c in zip(found, course, strict=True) if c is not None]
     if len(kept) < _LEAST_FOUND or len(kept) < _LEAST_SHARE * len(found):
@@ -135,136 +122,21 @@ def validate(alone: Singles, full: Singles) -> None:
             raise Refused(f"{name} is silent.")
 
 
-def _spectrum(x: Singles) -> tuple[Singles, Bools]:
-    """Change of the spectrum against its surroundings, (frames, bands) of unit length, and which frames sound."""
-    import scipy.fft
-    from scipy.ndimage import uniform_filter1d
-
-    frames = np.lib.stride_tricks.sliding_window_view(np.pad(x, (_SIZE // 2, _SIZE)), _SIZE)[::HOP]
-    n = len(x) // HOP + 1
-    edges = np.geomspace(180, 4500, _BANDS + 1) / (RATE / _SIZE)
-    bins = np.arange(_SIZE // 2 + 1)
-    weights = np.stack(
-        [np.clip(np.minimum(bins - lo + 1, hi - bins + 1), 0, 1) for lo, hi in itertools.pairwise(edges)]
-    )
-    window = np.hanning(_SIZE).astype(np.float32)
-    power = np.empty((n, _BANDS), np.float32)
-    for start in range(0, n, 4096):
-        part = np.abs(scipy.fft.rfft(frames[start : min(n, start + 4096)] * window, axis=1)) ** 2
-        power[start : start + len(part)] = part @ weights.T.astype(np.float32)
-    loud = power.sum(axis=1)
-    sounding = loud > 1e-4 * np.percentile(loud, 95)
-    level = np.log10(power + 1e-5 * np.percentile(loud, 95))
-    level -= uniform_filter1d(level, round(0.8 * COMPARED_FPS), axis=0)
-    level -= level.mean(axis=1, keepdims=True)
-    level /= np.linalg.norm(level, axis=1, keepdims=True) + 0.3
-    level[~sounding] = 0
-    return level.astype(np.float32), sounding
-
-
-def _slower(part: Singles, ratio: float) -> Singles:
-    """Frames as they would be at `ratio` times the length."""
-    n = round(len(part) * ratio)
-    at = np.arange(n) / ratio
-    i = np.clip(at.astype(int), 0, len(part) - 2)
-    w = (at - i)[:, None].astype(np.float32)
-    return part[i] * (1 - w) + part[np.minimum(i + 1, len(part) - 1)] * w
-
-
-class _Finder:
-    """Looks for stretches in one recording, whose transform is kept."""
-
-    def __init__(self, f: Singles) -> None:
-        import scipy.fft
-
-        self._fft: Any = scipy.fft
-        self._n = len(f)
-        self._size = scipy.fft.next_fast_len(self._n + round(1.1 * _PROBE * COMPARED_FPS))
-        self._transform = np.conj(scipy.fft.rfft(f, self._size, axis=0))
-
-    def likeness(self, part: Singles) -> Floats:
-        """Mean likeness of frames, -1 to 1, with the part laid at each frame from -length to the end, (n + length,)."""
-        count = max(1.0, float((np.abs(part).sum(axis=1) > 0).sum()))
-        product = (self._transform * self._fft.rfft(part, self._size, axis=0)).sum(axis=1)
-        lags = self._fft.irfft(np.conj(product), self._size)
-        return np.asarray(np.concatenate([lags[-len(part) :], lags[: self._n]]), float) / count
-
-
-def _busiest(sounding: Bools, length: int, most: int) -> list[int]:
-    """Starts of the stretches of `length` frames that sound most, spread over the recording."""
-    total = np.concatenate([[0], np.cumsum(sounding)])
-    out = []
-    for k in range(most):
-        a, b = k * len(sounding) // most, (k + 1) * len(sounding) // most
-        starts = np.arange(a, min(b, len(sounding) - length))
-        if len(starts):
-            out.append(int(starts[np.argmax(total[starts + length] - total[starts])]))
-    return out
-
-
-def _ratio(a: Singles, sounding: Bools, f: Singles) -> float:
-    """Speed of the full recording against the sibling, to a quarter of a per cent."""
-    finder = _Finder(f)
-    length = min(round(_PROBE * COMPARED_FPS), len(a) - 1)
-    starts = _busiest(sounding, length, 6) or [0]
-    ratios = 1 + np.arange(-MOST_RATIO, MOST_RATIO + 1e-9, 0.0025)
-    # a speed just beyond the range must not look like its end
-    gained = []
-    for ratio in ratios.tolist():
-        tops = [float(finder.likeness(_slower(a[s : s + length], ratio)).max()) for s in starts]
-        gained.append(float(np.mean(np.sort(tops)[len(tops) // 3 :])))
-    k = int(np.argmax(gained))
-    if 0 < k < len(ratios) - 1:
-        low, here, high = gained[k - 1 : k + 2]
-        bend = low - 2 * here + high
-        return float(ratios[k] + (0.5 * (low - high) / bend * 0.0025 if bend < 0 else 0.0))
-    return float(ratios[k])
-
-
-Found = list[tuple[float, list[tuple[float, float]]]]
-
-
-def _look(a: Singles, sounding: Bools, f: Singles, ratio: float) -> Found:
-    """For each stretch that sounds: its middle, s, and candidates (place s, score), best first.
-
-    A score is how far a likeness stands above the usual one, in robust standard deviations.
-    """
-    finder = _Finder(f)
-    length = min(round(_STRETCH * COMPARED_FPS), len(a) - 1)
-    out: Found = []
-    for start in range(0, len(a) - length + 1, round(_STEP * COMPARED_FPS)):
-        if sounding[start : start + length].mean() < 0.4:
-            continue
-        part = _slower(a[start : start + length], ratio)
-        like = finder.likeness(part)
-        middle = float(np.median(like))
-        spread = 1.4826 * float(np.median(np.abs(like - middle))) + 1e-9
-        tops: list[tuple[float, float]] = []
-        rest = like.copy()
-        for _ in range(_CANDIDATES):
-            k = int(rest.argmax())
-            tops.append(((k - len(part) + 0.5 * len(part)) / COMPARED_FPS, float((like[k] - middle) / spread)))
-            rest[max(0, k - 15) : k + 16] = -1
-        out.append(((start + 0.5 * length) / COMPARED_FPS, tops))
-    if not out:
-        raise Refused("There is not enough sound in this recording to compare.")
-    return out
-
-
 def _weighed(
     alone: Singles, full: Singles, time: float, tops: list[tuple[float, float]], ratio: float
 ) -> list[tuple[float, float]]:
     """Candidates by how far their phases agree, too: a chorus sung again is like itself, but not to the sample."""
     out = []
-    part = _cut(alone, time, ratio, 1.5, tuned=False) if tops and tops[0][1] > _WORTH else None
+    part = phase_lag.cut(alone, time, ratio, 1.5, tuned=False) if tops and tops[0][1] > _WORTH else None
     for place, score in tops:
-        lag = _fine(alone, full, time, place, ratio, tuned=False, part=part) if score > _WORTH and part else None
+        tried = part is not None and score > _WORTH
+        lag = phase_lag.fine(alone, full, time, place, ratio, tuned=False, part=part) if tried else None
         bonus = min(lag.clear, 40.0) / 3 if lag is not None and lag.clear > _SHARP else 0.0
         out.append((place, min(score, _MOST_SCORE) + bonus))
     return sorted(out, key=lambda c: -c[1])
 
 
-def _course(found: Found, ratio: float) -> list[float | None]:
+def _course(found: stretch_search.Found, ratio: float) -> list[float | None]:
     """The place of each stretch on the course that most agree on, or None: few cuts, many clear stretches."""
     # states of a stretch: its candidates, then "not found", which keeps the offset it came with
     paths: list[tuple[float, float | None, list[float | None]]] = [(0.0, None, [])]
@@ -291,90 +163,10 @@ def _course(found: Found, ratio: float) -> list[float | None]:
     return paths[0][2]
 
 
-@attrs.frozen
-class _Lag:
-    """Where a stretch lies to the sample, s, and how far its lag stands out."""
-
-    place: float
-    clear: float
-
-
-def _cut(alone: Singles, time: float, ratio: float, half: float, *, tuned: bool) -> tuple[Singles, float] | None:
-    """The sibling from `half` s before `time` to as long after it, at the speed of the full one, and its middle, s."""
-    import soxr
-
-    first = round((time - half) * RATE)
-    a = alone[max(0, first) : round((time + half) * RATE)]
-    if len(a) < half * RATE:
-        return None
-    middle = (max(0, first) + len(a) / 2) / RATE
-    if abs(ratio - 1) > 1e-5 and not tuned:
-        a = np.asarray(soxr.resample(a.astype(np.float64), 1.0, ratio), np.float32)
-    return a, middle
-
-
-def _fine(
-    alone: Singles,
-    full: Singles,
-    time: float,
-    place: float,
-    ratio: float,
-    *,
-    tuned: bool,
-    part: tuple[Singles, float] | None = None,
-) -> _Lag | None:
-    """`place` to the sample, by phase transform; None where there is too little sound.
-
-    Parameters
-    ----------
-    tuned : the sibling's speed was changed and its pitch was kept, so that only short stretches stay in phase
-    part : what `_cut` gives, where several places are tried for it
-    """
-    import scipy.fft
-
-    half, reach = 0.6 if tuned else 1.5, 0.035
-    if part is None:
-        part = _cut(alone, time, ratio, half, tuned=tuned)
-    if part is None:
-        return None
-    a, middle = part
-    at = place + ratio * (middle - time)
-    begin = round((at - len(a) / 2 / RATE - reach) * RATE)
-    f = full[max(0, begin) : begin + len(a) + round(2 * reach * RATE)]
-    if begin < 0:
-        f = np.concatenate([np.zeros(-begin, np.float32), f])
-    if len(f) < len(a):
-        return None
-    # only lags at which all of the sibling lies inside are read, so nothing wraps around
-    n = scipy.fft.next_fast_len(len(f), real=True)
-    va, vf = scipy.fft.rfft(a, n), scipy.fft.rfft(f, n)
-    strength = np.abs(va)
-    hz = np.arange(len(va)) * RATE / n
-    # only where the sibling has sound does its phase mean anything
-    use = (hz > 150) & (hz < 4500) & (strength > np.median(strength[(hz > 150) & (hz < 4500)]))
-    cross = np.where(use, vf * np.conj(va), 0)
-    lag = scipy.fft.irfft(cross / (np.abs(cross) + 1e-12), n)[: round(2 * reach * RATE)]
-    k = int(lag.argmax())
-    usual = float(np.median(np.abs(lag))) * 1.4826 + 1e-12
-    return _Lag((begin + k + len(a) / 2) / RATE + ratio * (time - middle), float(lag[k]) / usual)
-
-
-def _tuned(alone: Singles, full: Singles, time: Floats, place: Floats, ratio: float) -> bool:
-    """Whether the speed was changed without the pitch: which of both makes lags stand out."""
-    if abs(ratio - 1) < 5e-4:
-        return False
-    some = np.linspace(0, len(time) - 1, min(12, len(time))).astype(int)
-    clear = []
-    for tuned in (False, True):
-        found = [_fine(alone, full, float(time[i]), float(place[i]), ratio, tuned=tuned) for i in some]
-        clear.append(float(np.median([f.clear if f is not None else 0.0 for f in found])))
-    return clear[1] > clear[0]
-
-
 def _placed(
     alone: Singles,
     full: Singles,
-    found: Found,
+    found: stretch_search.Found,
     course: list[float | None],
     spectra: tuple[Singles, Singles],
     ratio: float,
@@ -389,12 +181,12 @@ def _placed(
     def lags(centre: Floats, tuned: bool) -> Floats:
         out = np.full(len(time), np.nan)
         for i in members:
-            lag = _fine(alone, full, float(time[i]), float(centre[i]), ratio, tuned=tuned)
+            lag = phase_lag.fine(alone, full, float(time[i]), float(centre[i]), ratio, tuned=tuned)
             if lag is not None and lag.clear >= _SHARP:
                 out[i] = lag.place
         return out
 
-    tuned = _tuned(alone, full, time[members], rough[members], ratio)
+    tuned = phase_lag.keeps_pitch(alone, full, time[members], rough[members], ratio)
     fine = lags(rough, tuned)
     ratio, offsets = _fitted(time, np.where(np.isnan(fine), rough, fine), group, ratio)
     # once more at the exact speed: phases agree better

@@ -16,8 +16,9 @@ from mervid.core.fitting import proposal
 from mervid.core.model.beatgrid import Grid, MeterMark, Pin
 from mervid.core.model.form import Form, Phrase
 from mervid.core.model.preparation import Preparation
-from mervid.core.siblings import borrow, recording_match
-from mervid.core.siblings.recording_match import RATE, Match, Piece
+from mervid.core.siblings import borrow, recording_match, stretch_search
+from mervid.core.siblings.recording_match import Match, Piece
+from mervid.core.siblings.stretch_search import RATE
 from mervid.core.sound import decoding
 from tests.conftest import VOICE, heard_demo, truth
 
@@ -28,7 +29,7 @@ BEGINS = 8.2
 @cache
 def sound(name: str) -> np.ndarray:
     samples, facts = decoding.read(places.demo_folder() / f"{name}.ogg")
-    return recording_match.mono(samples, facts.rate)
+    return stretch_search.mono(samples, facts.rate)
 
 
 def true_grid() -> Grid:
