@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ProcessPoolExecutor
+from itertools import islice
 from multiprocessing import get_context
 from typing import TypeVar
 
@@ -29,5 +30,8 @@ def spread(
     """
     # processes read it when they start
     os.environ |= dict.fromkeys(ONE_THREAD, "1")
-    with ProcessPoolExecutor(processes, mp_context=get_context("spawn"), max_tasks_per_child=most_each) as pool:
-        yield from pool.map(work, items)
+    waiting = iter(items)
+    # fresh pools, not max_tasks_per_child: with that, an executor of Python 3.11 can wait for ever for its own processes
+    while part := list(islice(waiting, most_each and most_each * processes)):
+        with ProcessPoolExecutor(processes, mp_context=get_context("spawn")) as pool:
+            yield from pool.map(work, part)

@@ -25,6 +25,7 @@ from .base import PinView, draw_flag, image_of, ink_pixels, picture, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
 LEAST_ROW, MOST_ROW = 5.0, 40.0
+IN_MARGIN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 @attrs.frozen
@@ -346,9 +347,7 @@ class BarFold(PinView):
         size = self._grid.beats_per_bar(0.0)
         p.setPen(pal.color("faint"))
         p.setFont(small(8))
-        p.drawText(
-            QRectF(0, 2, GUTTER - 8, HEAD - 4), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "bar"
-        )
+        p.drawText(QRectF(0, 2, GUTTER - 8, HEAD - 4), IN_MARGIN, "bar")
         for beat in range(math.ceil(self.rows.width)):
             x = GUTTER + (beat + LEAD) / self.rows.width * self._columns()
             down = beat % size == 0
@@ -394,9 +393,7 @@ class BarFold(PinView):
         """What the first bar of a row is called."""
         assert self.rows is not None
         y = HEAD + (row + 0.5) * self.row_height - self.offset
-        box = QRectF(0, y - 7, GUTTER - 23, 14)
-        align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        p.drawText(box, align, self._name(int(self.rows.index[row])))
+        p.drawText(QRectF(0, y - 7, GUTTER - 23, 14), IN_MARGIN, self._name(int(self.rows.index[row])))
 
     def _draw_marks(self, p: QPainter, h: float) -> None:
         """Hand pins, cues and the playhead in their rows."""
