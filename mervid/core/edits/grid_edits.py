@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
+from operator import attrgetter
+
 import attrs
 
 from ..errors import Refused
@@ -41,8 +44,11 @@ def _with_pins(p: Preparation, pins: list[Pin]) -> Preparation:
 @edit("Add pin")
 def add_pin(p: Preparation, beat: float, time: float) -> Preparation:
     """Tie `beat` to `time` by hand; a pin that stands on this beat moves there."""
-    pins = [q for q in grid_of(p).pins if abs(q.beat - beat) > 1e-9]
-    return _with_pins(p, [*pins, Pin(float(time), float(beat), hand=True)])
+    grid, by_beat = grid_of(p), attrgetter("beat")
+    first = bisect_left(grid.pins, beat - 1e-9, key=by_beat)
+    after = bisect_right(grid.pins, beat + 1e-9, key=by_beat)
+    pins = (*grid.pins[:first], Pin(float(time), float(beat), hand=True), *grid.pins[after:])
+    return attrs.evolve(p, grid=Grid(pins, grid.meter))
 
 
 @edit("Move pin")

@@ -58,12 +58,12 @@ def validate(pins: tuple[Pin, ...], meter: tuple[MeterMark, ...]) -> None:
 
 def _in_order(pins: tuple[Pin, ...]) -> bool:
     """Whether all pins are finite and in order, with possible tempi between them."""
-    at = np.array([(p.time, p.beat) for p in pins], float)
+    times, beats = np.array([p.time for p in pins], float), np.array([p.beat for p in pins], float)
     with np.errstate(invalid="ignore", divide="ignore"):
-        time, beat = np.diff(at, axis=0).T
+        time, beat = np.diff(times), np.diff(beats)
         tempo = 60 * beat / time
     possible = (time > 0) & (beat > 0) & (tempo >= LEAST_TEMPO) & (tempo <= MOST_TEMPO)
-    return bool(np.isfinite(at).all() and possible.all())
+    return bool(np.isfinite(times).all() and np.isfinite(beats).all() and possible.all())
 
 
 def _name_fault(pins: tuple[Pin, ...]) -> None:

@@ -21,7 +21,7 @@ from ...core.fitting.drift import Trace
 from ...core.model.beatgrid import Grid, bar_name
 from ...core.model.preparation import Preparation
 from ..theme.style import Theme
-from .base import PinView, draw_flag, image_of, ink_pixels, picture, ramp, small
+from .base import PinView, draw_flag, draw_marks, image_of, ink_pixels, picture, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
 LEAST_ROW, MOST_ROW = 5.0, 40.0
@@ -406,10 +406,8 @@ class BarFold(PinView):
         hand, row = hand[(row >= first) & (row <= last)], row[(row >= first) & (row <= last)]
         size = 2 * max(3.5, min(6.0, h / 2)) + 2
         mark = _diamond(size, pal.name)
-        left = GUTTER + (hand - self.rows.first[row] + LEAD) / self.rows.width * self._columns() - size / 2
-        top = HEAD + row * h - self.offset + (h - size) / 2
-        for x, y in zip(left.tolist(), top.tolist(), strict=True):
-            p.drawPixmap(QPointF(x, y), mark)
+        across = GUTTER + (hand - self.rows.first[row] + LEAD) / self.rows.width * self._columns()
+        draw_marks(p, mark, across, HEAD + (row + 0.5) * h - self.offset)
         for cue in self.preparation.cues:
             x, y = self.place_of(float(self._grid.beat_at(cue.at(self._grid))) + 1e-6)
             p.setPen(QPen(QColor(pal.hand), 1))
@@ -442,7 +440,7 @@ def _diamond(size: float, palette: str) -> QPixmap:
         p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         p.setPen(QPen(Theme.palette.color("paper"), 1))
         p.setBrush(Theme.palette.color("hand"))
-        c, r = size / 2, size / 2 - 1
+        c, r = math.ceil(size) / 2, size / 2 - 1
         p.drawPolygon(QPolygonF([QPointF(c, c - r), QPointF(c + r, c), QPointF(c, c + r), QPointF(c - r, c)]))
 
     return picture(math.ceil(size), math.ceil(size), 2, paint)

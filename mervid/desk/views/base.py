@@ -13,6 +13,7 @@ from PyQt6.QtCore import QEvent, QLineF, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from ...core.arrays import Floats
 from ..theme.palette import ROLES, Palette
 from ..theme.style import Theme, font
 
@@ -190,6 +191,15 @@ def dots_image(
     canvas[at.ravel()[order]] = level.ravel()[order]
     pixels = _dot_colors(*colors)[canvas]
     return _image(pixels.reshape(height, width), QImage.Format.Format_ARGB32_Premultiplied).copy()
+
+
+def draw_marks(p: QPainter, mark: QPixmap, x: Floats, y: NDArray[np.floating[Any]]) -> None:
+    """One picture, made at twice the size, centred on each (x, y) px: many at once are cheaper than one by one."""
+    whole, make = QRectF(mark.rect()), QPainter.PixmapFragment.create
+    at = [make(QPointF(*place), whole, 0.5, 0.5) for place in zip(x.tolist(), y.tolist(), strict=True)]
+    if at:
+        # the stubs know an array of Python's own only
+        p.drawPixmapFragments(at, mark)  # type: ignore[arg-type]
 
 
 class View(QWidget):

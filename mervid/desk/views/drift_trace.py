@@ -12,7 +12,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap, QPolygonF
 from ...core.fitting.drift import Trace
 from ...core.model.preparation import Preparation
 from ..theme.style import Theme
-from .base import MARGIN, TimeView, dots_image, draw_part, picture, small
+from .base import MARGIN, TimeView, dots_image, draw_marks, draw_part, picture, small
 
 MARK = 16
 STEPS = (20, 40, 75, 150, 300, 500, 1000, 2000, 5000)
@@ -125,14 +125,9 @@ class DriftTrace(TimeView):
         hand = np.array([q.hand for q in grid.pins])
         for marked in (False, True):
             those = seen[hand[seen] == marked]
-            # of pins on one pixel, one is enough
-            _, first = np.unique(np.rint(x[those]), return_index=True)
-            mark, whole = pin_mark(marked, pal.name), QRectF(0, 0, 2 * MARK, 2 * MARK)
-            make = QPainter.PixmapFragment.create
-            at = [make(QPointF(px, y), whole, 0.5, 0.5) for px in x[those[first]].tolist()]
-            if at:
-                # the stubs know an array of Python's own only
-                p.drawPixmapFragments(at, mark)  # type: ignore[arg-type]
+            # of pins on two pixels, one is enough
+            _, first = np.unique(np.rint(x[those] / 2), return_index=True)
+            draw_marks(p, pin_mark(marked, pal.name), x[those[first]], np.full(len(first), y))
         if 0 <= self.chosen < len(grid.pins):
             draw_pin(p, float(x[self.chosen]), y, bool(hand[self.chosen]), True, pal)
 

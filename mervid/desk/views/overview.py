@@ -207,15 +207,19 @@ class Overview(TimeView):
         times = self.trace.times
         edges = np.concatenate([[times[0]], (times[1:] + times[:-1]) / 2, [times[-1]]])
         over = np.abs(self.trace.error) > self.trace.tolerance
-        for i in np.flatnonzero(over):
-            a, b = self.x_of(edges[i]), self.x_of(edges[i + 1])
+        for a, b in self._runs(over, edges):
             p.fillRect(QRectF(a, r.top(), max(1.0, b - a), r.height()), pal.color("attention"))
         if len(self.unsure) != len(times):
             return
-        for i in np.flatnonzero(self.unsure):
-            a, b = self.x_of(edges[i]), self.x_of(edges[i + 1])
+        for a, b in self._runs(self.unsure, edges):
             p.fillRect(QRectF(a, r.top(), max(1.0, b - a), r.height()), Qt.BrushStyle.Dense4Pattern)
             p.fillRect(QRectF(a, r.bottom() - 1, max(1.0, b - a), 1), pal.color("ink"))
+
+    def _runs(self, marked: NDArray[np.bool_], edges: NDArray[np.float64]) -> list[tuple[float, float]]:
+        """From where to where beats between `edges`, s, are marked without a gap, px."""
+        bounds = np.flatnonzero(np.diff(np.concatenate([[0], marked.astype(np.int8), [0]])))
+        x = self.x_of(edges[bounds]).tolist()
+        return list(zip(x[::2], x[1::2], strict=True))
 
 
 def _bars(left: int, middle: float, height: NDArray[np.float32]) -> list[QLineF]:
