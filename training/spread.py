@@ -31,7 +31,7 @@ def spread(
     # processes read it when they start
     os.environ |= dict.fromkeys(ONE_THREAD, "1")
     waiting = iter(items)
-    # fresh pools, not max_tasks_per_child: with that, an executor of Python 3.11 can wait for ever for its own processes
+    # fresh pools, not max_tasks_per_child: with that, Python 3.11 can wait for ever for its own processes
     while part := list(islice(waiting, most_each and most_each * processes)):
         with ProcessPoolExecutor(processes, mp_context=get_context("spawn")) as pool:
             yield from pool.map(work, part)
