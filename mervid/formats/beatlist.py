@@ -6,14 +6,13 @@ header. Reading also takes spaces or commas between the columns, a missing secon
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from ..core.arrays import Floats, Ints
 from ..core.errors import FormatError
 from ..core.maths.polyline import fewest_pins
 from ..core.model.beatgrid import Grid, MeterMark, Pin
+from ..core.model.validation import MOST_PINS, MOST_S
 
 EXACT = 0.6e-6
 
@@ -44,12 +43,14 @@ def read(text: str) -> tuple[Floats, Ints]:
         try:
             time = float(parts[0])
             place = int(float(parts[1])) if len(parts) > 1 else 0
-        except ValueError:
+        except (ValueError, OverflowError):
             raise FormatError(f"Line {number} is not 'time<TAB>position': {line[:40]!r}.") from None
-        if not math.isfinite(time) or not 0 <= place <= 32:
+        if not abs(time) <= MOST_S or not 0 <= place <= 32:
             raise FormatError(f"Line {number} has no usable time or position: {line[:40]!r}.")
         if times and time <= times[-1]:
             raise FormatError(f"Line {number}: {time:g} s does not come after {times[-1]:g} s.")
+        if len(times) >= MOST_PINS:
+            raise FormatError(f"There are more than {MOST_PINS} beats: that is no recording.")
         times.append(time)
         position.append(place)
     if len(times) < 2:

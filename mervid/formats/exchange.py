@@ -5,7 +5,8 @@ The ending of a file's name says which form it has, see `FORMS`.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import stat
+from collections.abc import Iterable
 from pathlib import Path
 
 import attrs
@@ -15,12 +16,12 @@ from ..core.edits import track_edits
 from ..core.errors import FormatError, Refused
 from ..core.form import phrase_edits
 from ..core.hearing.evidence import Evidence
-from ..core.model import preparation
+from ..core.model import preparation, validation
 from ..core.model.beatgrid import Grid
 from ..core.model.cue import Cue
 from ..core.model.form import Form
 from ..core.model.preparation import Preparation
-from . import beatlist, jams, labels, midimap, wavcues
+from . import beatlist, jams, labels, midimap, safe_file, wavcues
 
 JAMS, BEATS, LABELS, MIDI, WAVE = ".jams", ".beats.txt", ".labels.txt", ".mid", ".cues.wav"
 FORMS = {
@@ -30,6 +31,9 @@ FORMS = {
     MIDI: "MIDI tempo map with markers",
     WAVE: "WAV copy with cue points",
 }
+
+MOST_BYTES = 64 << 20
+"""Nothing larger is read as text or MIDI."""
 
 
 @attrs.frozen
@@ -57,32 +61,41 @@ def form_of_name(name: str) -> str:
     return next((e for e in FORMS if lower.endswith(e)), BEATS)
 
 
-def export(what: Subject, path: Path) -> None:
+def kind_of_name(name: str) -> str:
+    """Which kind of file that is, see `safe_file`."""
+    return {WAVE: safe_file.WAVE, MIDI: safe_file.MIDI}.get(form_of_name(name), safe_file.TEXT)
+
+
+def export(what: Subject, path: Path, sources: Iterable[Path] = ()) -> None:
     """Write `what` to `path` in the form that its ending asks for.
+
+    Parameters
+    ----------
+    sources : further recordings that are never written over
 
     Raises
     ------
     Refused
         There is no grid, or nothing to write in this form.
     FormatError
-        `path` is the recording itself.
+        `path` is a recording, by its name or by what it holds, or another file that isn't written over.
     OSError
         It can't be written.
     """
-    kind, p = form_of_name(path.name), what.preparation
+    kind, p, known = form_of_name(path.name), what.preparation, (what.source, *sources)
     grid = _grid(p)
     if kind == WAVE:
         marks = labels.of(grid, what.form, p.cues)
         if not marks:
             raise Refused("There are no cues and no phrases to write yet.")
-        wavcues.write(what.source, path, marks, rate=what.rate)
+        wavcues.write(what.source, path, marks, rate=what.rate, sources=sources)
     elif kind == MIDI:
         data = midimap.write(grid, what.form, p.cues, what.duration)
-        _write_new(path, lambda part: part.write_bytes(data))
+        safe_file.write(path, lambda f: f.write(data), kind=safe_file.MIDI, sources=known)
     elif kind == LABELS:
-        write_new(path, labels.write(labels.of(grid, what.form, p.cues)))
+        write_new(path, labels.write(labels.of(grid, what.form, p.cues)), known)
     else:
-        write_new(path, export_text(what, as_jams=kind == JAMS))
+        write_new(path, export_text(what, as_jams=kind == JAMS), known)
 
 
 def _grid(p: Preparation) -> Grid:
@@ -121,36 +134,47 @@ def export_text(what: Subject, *, as_jams: bool) -> str:
     return beatlist.write(times, position)
 
 
-def write_new(path: Path, text: str) -> None:
-    """Write to a temporary file beside `path`, then rename: a full disk leaves no half file."""
-    _write_new(path, lambda part: part.write_text(text, "utf-8"))
-
-
-def _write_new(path: Path, write: Callable[[Path], object]) -> None:
-    temporary = path.with_name(f".{path.name}.part")
-    try:
-        write(temporary)
-        temporary.replace(path)
-    finally:
-        temporary.unlink(missing_ok=True)
+def write_new(path: Path, text: str, sources: Iterable[Path] = ()) -> None:
+    """Write a text as `safe_file.write` does."""
+    safe_file.write(path, lambda f: f.write(text.encode("utf-8")), sources=sources)
 
 
 def take(path: Path, current: Preparation) -> Preparation:
     """`current` with what a file holds: JAMS, a beat list, labels, a tempo map, or the cue points of a WAV file.
 
-    A file without beats (labels, cue points) brings phrases and cues onto the grid that there is.
+    A file without beats (labels, cue points) brings phrases and cues onto the grid that there is. What comes back is
+    valid, see `core.model.validation`.
 
     Raises
     ------
     FormatError
-        None of these, or labels where there is no grid yet.
+        None of these, damaged, or labels where there is no grid yet.
     OSError
         It can't be read.
     """
+    state = path.stat()
+    if not stat.S_ISREG(state.st_mode):
+        raise FormatError("This is not a file that can be read from its beginning to its end.")
+    try:
+        # what is beyond all sense is refused after it, not warned of
+        with np.errstate(all="ignore"):
+            return validation.valid(_taken(path, state.st_size, current))
+    except Refused as e:
+        raise FormatError(str(e)) from None
+    except UnicodeDecodeError:
+        raise
+    except (ValueError, TypeError, LookupError, ArithmeticError, RecursionError, EOFError) as e:
+        # by name and by line where a reader knows it; never a traceback where none does
+        raise FormatError(f"It is damaged and can't be taken over ({type(e).__name__}).") from None
+
+
+def _taken(path: Path, size: int, current: Preparation) -> Preparation:
     with path.open("rb") as f:
         head = f.read(12)
     if head[:4] == b"RIFF":
         return _labelled(current, wavcues.read(path))
+    if size > MOST_BYTES:
+        raise FormatError(f"It is {size >> 20} MB large; beats of a whole night take less than {MOST_BYTES >> 20} MB.")
     if head[:4] == b"MThd":
         found = midimap.read(path.read_bytes())
         marks = list(found.labels)

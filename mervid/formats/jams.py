@@ -169,7 +169,7 @@ def read(text: str) -> Contents:
     """
     try:
         document = json.loads(text, parse_constant=lambda name: None)
-    except (json.JSONDecodeError, RecursionError):
+    except (ValueError, RecursionError):
         raise FormatError("This is not JSON, so it can't be JAMS.") from None
     check(document)
     found = {a["namespace"]: a for a in reversed(document["annotations"])}
@@ -215,5 +215,5 @@ def _own(own: dict[str, Any]) -> Contents:
         return Contents(Grid(pins, meter), cues, kept, float(origin) if origin is not None else None, words)
     except Refused as e:
         raise FormatError(f"The pins in this JAMS file make no grid: {e}") from None
-    except (KeyError, TypeError, ValueError):
+    except (KeyError, TypeError, ValueError, OverflowError):
         raise FormatError("The part of this JAMS file that Mervid wrote is damaged.") from None

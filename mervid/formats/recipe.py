@@ -44,7 +44,7 @@ def read(text: str) -> Recipe:
     """
     try:
         data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as e:
+    except (ValueError, RecursionError) as e:
         raise FormatError(f"This is not TOML: {str(e)[:140]}.") from None
     for key, value in data.items():
         if key not in _TOP:

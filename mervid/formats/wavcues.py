@@ -1,27 +1,34 @@
 """Cues inside a WAV file: `cue ` points with their names, and phrases as labelled stretches (RIFF, IBM/Microsoft 1991).
 
-Written to a copy: every other chunk stays as it is to the byte, old cue points give way. A recording in another format
-is copied as 24-bit PCM. The original is only read.
+Written to a copy: every other chunk stays as it is to the byte, old cue points give way. A chunk of our own says that
+the file is a copy. A recording in another format is copied as 24-bit PCM. The original is only read.
 """
 
 from __future__ import annotations
 
+import os
 import struct
-from collections.abc import Callable
+import tempfile
+from collections.abc import Iterable
 from pathlib import Path
-from typing import Any
+from typing import BinaryIO
 
-from ..core.arrays import Samples
 from ..core.errors import FormatError
-from ..core.sound.decoding import decode, probe
+from ..core.sound.decoding import decode, probe, shown
+from . import safe_file
 from .labels import Label
 
 _MOST = 0xFFFFFFFF - (1 << 16)
 _COPY = 1 << 20
 
 
-def _chunks(f: Any) -> list[tuple[bytes, int, int]]:
-    """(name, place of the data, size) of each chunk. Raises `FormatError` where this is no WAV file."""
+def _chunks(f: BinaryIO) -> list[tuple[bytes, int, int]]:
+    """(name, place of the data, size) of each chunk. Raises `FormatError` where this is no WAV file.
+
+    A chunk that claims more than there is, in a file that was broken off or streamed, is as long as what is there.
+    """
+    end = f.seek(0, os.SEEK_END)
+    f.seek(0)
     head = f.read(12)
     if len(head) < 12 or head[:4] != b"RIFF" or head[8:] != b"WAVE":
         raise FormatError("This is not a WAV file (RIFF).")
@@ -31,7 +38,7 @@ def _chunks(f: Any) -> list[tuple[bytes, int, int]]:
         if len(head) < 8:
             return out
         name, size = head[:4], struct.unpack("<I", head[4:])[0]
-        out.append((name, f.tell(), size))
+        out.append((name, f.tell(), min(size, end - f.tell())))
         f.seek(size + (size & 1), 1)
 
 
@@ -54,34 +61,35 @@ def cue_chunks(marks: list[Label], rate: int) -> bytes:
     return cue + _chunk(b"LIST", b"adtl" + b"".join(texts))
 
 
-def write(source: Path, target: Path, marks: list[Label], *, rate: int) -> None:
+def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources: Iterable[Path] = ()) -> None:
     """Copy `source` to `target` with `marks` as cue points. `target` appears only when it is whole.
+
+    Parameters
+    ----------
+    sources : further recordings that are never written over
 
     Raises
     ------
     FormatError
-        `target` is the recording itself, or the copy would be too large for this format (4 GB).
+        `target` is a recording, or the copy would be too large for this format (4 GB) or lose channels.
     AudioError
         The recording can't be read.
     OSError
         `target` can't be written.
     """
-    if target.exists() and target.samefile(source):
-        raise FormatError("This is the recording itself, which is never written: choose another name for the copy.")
-    part = target.with_name(f".{target.name}.part")
-    try:
+    extra = cue_chunks(marks, rate) + _chunk(safe_file.MARK, b"copy")
+
+    def fill(out: BinaryIO) -> None:
         if _is_wave(source):
-            _copy(source, part, cue_chunks(marks, rate))
-        else:
-            plain = target.with_name(f".{target.name}.pcm")
-            try:
-                _decoded(source, plain)
-                _copy(plain, part, cue_chunks(marks, rate))
-            finally:
-                plain.unlink(missing_ok=True)
-        part.replace(target)
-    finally:
-        part.unlink(missing_ok=True)
+            with source.open("rb") as f:
+                _copy(f, out, extra)
+            return
+        # without a name: nothing is left of it, whatever happens
+        with tempfile.TemporaryFile(dir=target.parent) as plain:
+            _decoded(source, plain)
+            _copy(plain, out, extra)
+
+    safe_file.write(target, fill, kind=safe_file.WAVE, sources=(source, *sources))
 
 
 def _is_wave(path: Path) -> bool:
@@ -90,45 +98,42 @@ def _is_wave(path: Path) -> bool:
     return head[:4] == b"RIFF" and head[8:] == b"WAVE"
 
 
-def _decoded(source: Path, target: Path) -> None:
+def _decoded(source: Path, target: BinaryIO) -> None:
     import soundfile
 
     facts = probe(source)
-    # a folder that is missing or shut is said as such
-    target.touch()
+    if facts.channels > 2:
+        raise FormatError(f"{shown(source)} has {facts.channels} channels; a copy would keep only two of them.")
     try:
         with soundfile.SoundFile(
             target, "w", samplerate=facts.rate, channels=facts.channels, subtype="PCM_24", format="WAV"
         ) as out:
-
-            def take(block: Samples) -> None:
-                out.write(block)
-
-            sink: Callable[[Samples], None] = take
-            decode(facts, sink)
+            decode(facts, out.write)
     except soundfile.LibsndfileError as e:
         raise FormatError(f"The copy can't be written: {e.error_string}") from None
 
 
-def _copy(source: Path, target: Path, extra: bytes) -> None:
-    with source.open("rb") as f, target.open("wb") as out:
-        out.write(b"RIFF\0\0\0\0WAVE")
-        for name, at, size in _chunks(f):
-            f.seek(at)
-            if name == b"cue " or (name == b"LIST" and f.read(4) == b"adtl"):
-                continue
-            f.seek(at)
-            out.write(name + struct.pack("<I", size))
-            left = size + (size & 1)
-            while left > 0 and (block := f.read(min(_COPY, left))):
-                out.write(block)
-                left -= len(block)
-        if out.tell() + len(extra) > _MOST:
-            raise FormatError("The copy would be larger than 4 GB, which this format can't hold.")
-        out.write(extra)
-        size = out.tell() - 8
-        out.seek(4)
-        out.write(struct.pack("<I", size))
+def _copy(f: BinaryIO, out: BinaryIO, extra: bytes) -> None:
+    """All chunks of `f` but cue points and our mark, then `extra`."""
+    out.write(b"RIFF\0\0\0\0WAVE")
+    for name, at, size in _chunks(f):
+        f.seek(at)
+        if name in (b"cue ", safe_file.MARK) or (name == b"LIST" and f.read(4) == b"adtl"):
+            continue
+        f.seek(at)
+        out.write(name + struct.pack("<I", size))
+        left = size
+        while left > 0 and (block := f.read(min(_COPY, left))):
+            out.write(block)
+            left -= len(block)
+        out.write(b"\0" * (size & 1))
+    if out.tell() + len(extra) > _MOST:
+        raise FormatError("The copy would be larger than 4 GB, which this format can't hold.")
+    out.write(extra)
+    size = out.tell() - 8
+    out.seek(4)
+    out.write(struct.pack("<I", size))
+    out.seek(0, os.SEEK_END)
 
 
 def read(path: Path) -> list[Label]:

@@ -217,6 +217,15 @@ class Library:
         rows = self._read(f"SELECT id, path FROM tracks WHERE id IN ({places}) ORDER BY id", ids)
         return [(int(i), Path(os.fsdecode(path))) for i, path in rows]
 
+    def sources(self, among: Sequence[Path] | None = None) -> list[Path]:
+        """The recordings of all tracks, or those of these paths that are one."""
+        if among is None:
+            rows = self._read("SELECT path FROM tracks")
+        else:
+            raws = [os.fsencode(os.path.abspath(p)) for p in among]
+            rows = self._read(f"SELECT path FROM tracks WHERE path IN ({','.join('?' * len(raws))})", raws)
+        return [Path(os.fsdecode(raw)) for (raw,) in rows]
+
     def unchecked(self) -> int:
         """How many tracks nobody has checked yet."""
         checked = "SELECT count(*) FROM tracks WHERE state=? AND readiness IN (?, ?)"

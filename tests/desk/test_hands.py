@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import random
+from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from mervid.core.cues import cue_edits
@@ -20,6 +21,7 @@ from mervid.core.model import preparation as pr
 from mervid.core.model.beatgrid import Pin
 from mervid.desk.widgets.finder import Edits, Finder, KeySheet
 from mervid.desk.window import Window
+from mervid.formats import exchange
 from mervid.store.library import Library
 from tests.conftest import heard_demo, truth
 from tests.desk.conftest import align
@@ -378,3 +380,39 @@ def test_five_hundred_edits_back_and_forth_across_a_restart(ferry: Window, qtbot
         assert again.redo(track.id)
         assert again.history(track.id).preparation == value
     again.close()
+
+
+def test_handing_over_asks_before_it_replaces_and_never_touches_a_recording(
+    ferry: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session, answers, shown = ferry.session, [False, True], list[str]()
+    song, again = tmp_path / "Song.ogg", tmp_path / "x.jams"
+    song.write_bytes(session.track.row.path.read_bytes())
+    before = song.read_bytes()
+
+    def give(path: Path) -> None:
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (str(path), ""))
+        ferry.ask("export", exchange.JAMS)
+
+    def answer() -> None:
+        box = QApplication.activeModalWidget()
+        if not isinstance(box, QMessageBox):
+            QTimer.singleShot(10, answer)
+            return
+        shown.append(box.text())
+        wanted = "Replace it" if answers.pop(0) else "Keep it"
+        QTest.mouseClick(next(b for b in box.buttons() if b.text() == wanted), Qt.MouseButton.LeftButton)
+
+    for path in (song, session.track.row.path):
+        give(path)
+        assert "recording" in ferry.note.text.text()
+    assert song.read_bytes() == before
+    give(again)
+    assert ferry.note.text.text() == f"Written: {again}"
+    first = again.read_bytes()
+    press(ferry, qtbot, ".")
+    for changed in (False, True):
+        QTimer.singleShot(0, answer)
+        give(again)
+        assert (again.read_bytes() != first) == changed
+    assert len(shown) == 2 and shown[0].startswith("x.jams is there already: JAMS, ") and "KB, written" in shown[0]

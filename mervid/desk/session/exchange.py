@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import threading
+import time
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,7 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.edits import track_edits
 from ...core.errors import MervidError
 from ...core.model import preparation
-from ...formats import exchange
+from ...formats import exchange, safe_file
 from ...formats.exchange import Subject
 from .messages import Messages
 from .open_track import OpenTrack
@@ -22,17 +25,40 @@ def export(track: OpenTrack, path: Path) -> None:
     if t is None:
         return
     what = Subject(track.preparation, track.evidence, t.title, track.duration, t.path, t.rate)
+    known = sources_at(track, path)
     if exchange.form_of_name(path.name) == exchange.WAVE:
         track.say.done(f"Writing {path.name} …")
-        _Copying(track.say, what, path).start()
+        _Copying(track.say, what, path, known).start()
     else:
-        track.say.tell(*_written(what, path))
+        track.say.tell(*_written(what, path, known))
 
 
-def _written(what: Subject, path: Path) -> tuple[str, str]:
+def sources_at(track: OpenTrack, path: Path) -> list[Path]:
+    """The recordings of the library that may be what stands at `path`."""
+    library = track.catalogue.library
+    if path.exists() and exchange.form_of_name(path.name) == exchange.WAVE:
+        # any of them may lead there by links of its own
+        return library.sources()
+    return library.sources((path, Path(os.path.realpath(path))))
+
+
+def what_stands_at(track: OpenTrack, path: Path) -> str:
+    """What handing over would replace there, in words; nothing where nothing is. Raises `FormatError`, `OSError`."""
+    row = track.row
+    own = [row.path] if row is not None else []
+    safe_file.check(path, exchange.kind_of_name(path.name), [*own, *sources_at(track, path)])
+    if not path.exists():
+        return ""
+    state = path.stat()
+    when = time.strftime("%d %B %Y, %H:%M", time.localtime(state.st_mtime))
+    what = exchange.FORMS[exchange.form_of_name(path.name)].split(":", maxsplit=1)[0]
+    return f"{what}, {max(1, state.st_size >> 10)} KB, written {when}"
+
+
+def _written(what: Subject, path: Path, known: Sequence[Path]) -> tuple[str, str]:
     """Write, and say how it went: the kind of message and its words."""
     try:
-        exchange.export(what, path)
+        exchange.export(what, path, known)
     except MervidError as e:
         return "problem", str(e)
     except OSError as e:
@@ -45,9 +71,9 @@ class _Copying(QObject):
 
     ended = pyqtSignal(str, str)
 
-    def __init__(self, say: Messages, what: Subject, path: Path) -> None:
+    def __init__(self, say: Messages, what: Subject, path: Path, known: Sequence[Path]) -> None:
         super().__init__(say)
-        self.what, self.path = what, path
+        self.what, self.path, self.known = what, path, known
         self.ended.connect(say.tell)
         self.ended.connect(self.deleteLater)
 
@@ -56,7 +82,7 @@ class _Copying(QObject):
         threading.Thread(target=self._run, name="copy").start()
 
     def _run(self) -> None:
-        said = _written(self.what, self.path)
+        said = _written(self.what, self.path, self.known)
         try:
             self.ended.emit(*said)
         except RuntimeError:

@@ -6,10 +6,11 @@ import os
 from pathlib import Path
 from urllib.parse import unquote_to_bytes
 
-from PyQt6.QtCore import QSettings, QUrl
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtCore import QSettings, Qt, QUrl
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from ...core.sound.decoding import SUFFIXES
+from ...core.errors import FormatError
+from ...core.sound.decoding import SUFFIXES, shown
 from ...formats import exchange
 from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue
@@ -48,13 +49,37 @@ def hand_over(parent: QWidget | None, track: OpenTrack, ending: str) -> None:
         return
     start = Path(_last_folder("export")) / f"{track.row.title}{ending}"
     kind = f"{exchange.FORMS[ending]} (*.{ending.rsplit('.', 1)[1]})"
-    name, _ = QFileDialog.getSaveFileName(parent, "Hand over", str(start), kind)
+    # what stands there is told by ourselves, and more exactly
+    ask_ourselves = QFileDialog.Option.DontConfirmOverwrite
+    name, _ = QFileDialog.getSaveFileName(parent, "Hand over", str(start), kind, options=ask_ourselves)
     if name:
         path = Path(name)
         if not path.suffix:
             path = path.with_name(path.name + ending)
         QSettings().setValue("export", str(path.parent))
-        exchanging.export(track, path)
+        if _may_replace(parent, track, path):
+            exchanging.export(track, path)
+
+
+def _may_replace(parent: QWidget | None, track: OpenTrack, path: Path) -> bool:
+    """Whether `path` is free, or a person says that what stands there may go; a recording never may."""
+    try:
+        there = exchanging.what_stands_at(track, path)
+    except FormatError as e:
+        track.say.problem(str(e))
+        return False
+    except OSError as e:
+        track.say.problem(f"{shown(path)} can't be written: {e.strerror or e}.")
+        return False
+    if not there:
+        return True
+    box = QMessageBox(QMessageBox.Icon.NoIcon, "Hand over", f"{shown(path)} is there already: {there}.", parent=parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setInformativeText("The new one would take its place.")
+    replace = box.addButton("Replace it", QMessageBox.ButtonRole.AcceptRole)
+    box.setDefaultButton(box.addButton("Keep it", QMessageBox.ButtonRole.RejectRole))
+    box.exec()
+    return box.clickedButton() is replace
 
 
 def take(parent: QWidget | None, track: OpenTrack) -> None:

@@ -1,0 +1,157 @@
+"""The one way in which a file leaves Mervid: never over a recording, never half, never through somebody else's link.
+
+What stands under a name already may be written over only where it is plainly an earlier file of the same kind. The new
+one is written beside it under a random name, flushed to the disk, and renamed.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import shutil
+import stat
+import tempfile
+import time
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import BinaryIO
+
+from ..core.errors import FormatError
+from ..core.sound.decoding import SUFFIXES, shown
+
+TEXT, MIDI, WAVE = "text", "MIDI", "WAV"
+"""Kinds of files that are written."""
+_MORE = """
+    3gp ac3 aif alac amr ape au avi caf dff dsf dts m4b m4p m4r mka mkv mov mp1 mp2 mpc mpg ra shn snd
+    spx tta w64 webm wma wv
+"""
+SOUNDS = SUFFIXES | {f".{ending}" for ending in _MORE.split()}
+"""Endings of recordings: nothing else is written under such a name. Common practice, no source."""
+MARK = b"mrvd"
+"""A chunk of this name is in each WAV copy that Mervid writes: it says that the file is no recording."""
+_HEAD = 4096
+_PART = ".mervid-"
+_STALE_S = 86_400.0
+"""What a killed program left half written is cleaned away after a day."""
+
+
+def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
+    """Raise `FormatError` unless a file of this kind may be written as `path`.
+
+    Parameters
+    ----------
+    sources : recordings that are known, which are never written over, whatever their names
+    """
+    name = shown(path)
+    if kind != WAVE and path.suffix.lower() in SOUNDS:
+        raise FormatError(f"{name} is the name of a recording: choose another name, ending in .jams, .txt or .mid.")
+    for source in sources:
+        if _same(path, source):
+            raise FormatError(f"{name} is the recording itself, which is never written: choose another name.")
+    if not os.path.lexists(path):
+        return
+    state = path.stat() if path.exists() else None
+    if state is None:
+        raise FormatError(f"{name} is a link to something that is not there: choose another name.")
+    if not stat.S_ISREG(state.st_mode):
+        raise FormatError(f"{name} is not a file: choose another name.")
+    found = what_is(path)
+    if found and found != kind:
+        what = {WAVE: "a WAV copy", MIDI: "a MIDI file", TEXT: "a text"}.get(found, found)
+        raise FormatError(f"{name} is {what}, which is not written over: choose another name.")
+
+
+def _same(path: Path, source: Path) -> bool:
+    """Whether both names lead to one file, also where it has gone."""
+    with contextlib.suppress(OSError):
+        return path.samefile(source)
+    return os.path.realpath(path) == os.path.realpath(source)
+
+
+def what_is(path: Path) -> str:
+    """`TEXT`, `MIDI`, or `WAVE` for a copy of our own; else words for it; nothing for an empty file."""
+    with path.open("rb") as f:
+        head = f.read(_HEAD)
+        if not head:
+            return ""
+        if head[:4] == b"MThd":
+            return MIDI
+        if head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE":
+            return WAVE if _is_ours(f) else "a recording"
+    # a text in any encoding of ours holds no zero byte and is UTF-8; a recording's tags may be, its sound is not
+    try:
+        text = path.read_bytes() if path.stat().st_size < 1 << 26 else b"\0"
+        return "a recording or another file that is no text" if b"\0" in text or not text.decode("utf-8") else TEXT
+    except UnicodeDecodeError:
+        return "a recording or another file that is no text"
+
+
+def _is_ours(f: BinaryIO) -> bool:
+    """Whether a WAV file holds our mark among its chunks."""
+    f.seek(12)
+    while len(head := f.read(8)) == 8:
+        if head[:4] == MARK:
+            return True
+        size = int.from_bytes(head[4:], "little")
+        f.seek(size + (size & 1), os.SEEK_CUR)
+    return False
+
+
+def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, sources: Iterable[Path] = ()) -> None:
+    """Let `fill` write a new file, and put it where `path` says once it is whole and on the disk.
+
+    Raises
+    ------
+    FormatError
+        Something stands there that is not written over, see `check`.
+    OSError
+        It can't be written; what stood there stands.
+    """
+    known = tuple(sources)
+    check(path, kind, known)
+    # a link to an earlier export stays a link
+    target = Path(os.path.realpath(path))
+    _clean(target.parent)
+    # made anew under a name that nobody knows, so that no link can be waiting there
+    number, name = tempfile.mkstemp(prefix=_PART, suffix=".part", dir=target.parent)
+    part = Path(name)
+    try:
+        with os.fdopen(number, "w+b") as f:
+            fill(f)
+            f.flush()
+            os.fsync(f.fileno())
+        _dress(part, target)
+        # hours may have passed over a long copy
+        check(path, kind, known)
+        part.replace(target)
+        _flush_folder(target.parent)
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def _dress(part: Path, target: Path) -> None:
+    """The rights of the file it replaces, or those that any new file gets."""
+    if target.exists():
+        shutil.copymode(target, part)
+        return
+    mask = os.umask(0)
+    os.umask(mask)
+    part.chmod(0o666 & ~mask)
+
+
+def _flush_folder(folder: Path) -> None:
+    """Have the new name on the disk too; some file systems know no such thing."""
+    with contextlib.suppress(OSError):
+        number = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+        try:
+            os.fsync(number)
+        finally:
+            os.close(number)
+
+
+def _clean(folder: Path) -> None:
+    """Take away what a killed program left half written here."""
+    with contextlib.suppress(OSError):
+        for left in folder.glob(f"{_PART}*.part"):
+            if time.time() - left.lstat().st_mtime > _STALE_S:
+                left.unlink()
