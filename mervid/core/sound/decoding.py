@@ -12,6 +12,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import stat
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -27,8 +28,11 @@ PCM_SUFFIXES = {".wav", ".aif", ".aiff", ".aifc", ".flac"}
 SUFFIXES = PCM_SUFFIXES | {".mp3", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".aac"}
 SHORTEST = 1.0
 BLOCK = 1 << 16
-MOST_RATE = 768_000
-
+LEAST_RATE, MOST_RATE = 4_000, 768_000
+"""Samples a second of what is taken for a recording."""
+MOST_CHANNELS = 64
+DEMUXERS = "mp3,ogg,mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,aac,flac,wav,w64,aiff,caf"
+"""What FFmpeg may take a file for: containers of sound alone. None of them names other files or addresses."""
 
 Kept = NDArray[np.float32] | NDArray[np.int16]
 """Samples as they are kept: float32, or whole 16-bit steps where the source has no finer ones; see `floats`."""
@@ -66,9 +70,13 @@ def shown(path: str | os.PathLike[str]) -> str:
 def check_readable(path: Path) -> None:
     """Raise `AudioError` with the plain reason when `path` can't be opened for reading."""
     try:
-        if path.is_dir():
+        state = path.stat()
+        if stat.S_ISDIR(state.st_mode):
             raise AudioError(f"{shown(path)} is a folder, not a recording.")
-        if path.stat().st_size == 0:
+        if not stat.S_ISREG(state.st_mode):
+            # a pipe would be waited for, a device never ends
+            raise AudioError(f"{shown(path)} is no file of sound, but a pipe or a device.")
+        if state.st_size == 0:
             raise AudioError(f"{shown(path)} is empty (0 bytes).")
         with path.open("rb") as f:
             f.read(1)
@@ -94,9 +102,18 @@ def probe(path: Path) -> Source:
 
         # a FLAC in an Ogg, a WAV with AAC inside: FFmpeg may know it
         with contextlib.suppress(soundfile.SoundFileError), soundfile.SoundFile(os.fsencode(path)) as f:
+            _plausible(path, f.samplerate, f.channels)
             seconds = f.frames / f.samplerate
             return Source(path, f.samplerate, f.channels, seconds, f"libsndfile {f.format}", True)
     return _probe_av(path)
+
+
+def _plausible(path: Path, rate: int, channels: int) -> None:
+    """Raise `AudioError` unless a recording can be so."""
+    if not LEAST_RATE <= rate <= MOST_RATE:
+        raise AudioError(f"{shown(path)} claims {rate} samples a second: that can't be right.")
+    if not 1 <= channels <= MOST_CHANNELS:
+        raise AudioError(f"{shown(path)} claims {channels} channels: that can't be right.")
 
 
 def _open_av(path: Path):  # type: ignore[no-untyped-def]
@@ -104,7 +121,8 @@ def _open_av(path: Path):  # type: ignore[no-untyped-def]
 
     try:
         f = path.open("rb")
-        return f, av.open(f, mode="r")
+        # no other file and no network: what a file says about others is not followed
+        return f, av.open(f, mode="r", options={"format_whitelist": DEMUXERS, "protocol_whitelist": "none"})
     except PermissionError:
         raise AudioError(f"{shown(path)} may not be read: you have no permission.") from None
     except (av.FFmpegError, ValueError, OSError):
@@ -119,8 +137,11 @@ def _probe_av(path: Path) -> Source:
         if not box.streams.audio:
             raise AudioError(f"{shown(path)} holds no sound.")
         s = box.streams.audio[0]
-        if not s.rate or not s.channels:
+        # a stream in a code that nobody knows has neither
+        rate, channels = getattr(s, "rate", 0) or 0, getattr(s, "channels", 0) or 0
+        if not rate or not channels:
             raise AudioError(f"{shown(path)} is damaged: it doesn't say its sample rate.")
+        _plausible(path, rate, channels)
         if s.duration and s.time_base:
             seconds = float(s.duration * s.time_base)
         else:
@@ -128,7 +149,7 @@ def _probe_av(path: Path) -> Source:
         codec = s.codec_context.name
         raw = box.format.name in {"mp3", "aac"}
         known = not raw or (codec.startswith("mp3") and _mp3_has_delay_tag(path))
-        return Source(path, s.rate, s.channels, max(0.0, seconds), f"FFmpeg {codec}", known)
+        return Source(path, rate, channels, max(0.0, seconds), f"FFmpeg {codec}", known)
 
 
 def _mp3_has_delay_tag(path: Path) -> bool:
@@ -270,8 +291,7 @@ def decode(
     AudioError
         Too short (under 1 s), digital silence, nothing but NaN, or damaged.
     """
-    if not 0 < source.rate <= MOST_RATE:
-        raise AudioError(f"{shown(source.path)} claims {source.rate} samples a second: that can't be right.")
+    _plausible(source.path, source.rate, source.channels)
     channels = min(2, source.channels)
     digest = hashlib.sha256(f"{source.rate}/{channels}".encode())
     frames = repaired = 0

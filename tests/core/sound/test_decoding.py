@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import socket
 from pathlib import Path
 
 import mutagen
@@ -148,3 +149,47 @@ def test_a_file_removed_after_it_was_probed(tmp_path: Path) -> None:
         source.path.unlink()
         with pytest.raises(AudioError, match="not there any more"):
             decoding.decode(source, lambda block: None)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=audio {port} RTP/AVP 0\n",
+        "#EXTM3U\n#EXT-X-TARGETDURATION:9\n#EXTINF:9,\nhttp://127.0.0.1:{port}/a.ts\n#EXT-X-ENDLIST\n",
+        "ffconcat version 1.0\nfile 'neighbour.ogg'\n",
+        "#EXTM3U\nneighbour.ogg\n",
+    ],
+)
+@pytest.mark.parametrize("name", ["song.mp3", "song.m4a", "song.wav", "song.m3u8"])
+def test_a_text_opens_no_address_and_no_neighbour(tmp_path: Path, text: str, name: str) -> None:
+    """Whatever it calls itself: it is refused before anything it names is read, and nobody knocks at the port."""
+    soundfile.write(tmp_path / "neighbour.ogg", band(3.0), RATE)
+    with socket.socket() as server:
+        server.bind(("127.0.0.1", 0))
+        server.listen()
+        server.settimeout(0.2)
+        (tmp_path / name).write_text(text.format(port=server.getsockname()[1]))
+        with pytest.raises(AudioError, match=f"{name} is not a recording"):
+            decoding.probe(tmp_path / name)
+        with pytest.raises(TimeoutError):
+            server.accept()
+
+
+def test_pipes_and_devices_are_not_waited_for(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "song.wav")
+    for path in (tmp_path / "song.wav", Path("/dev/zero")):
+        with pytest.raises(AudioError, match="a pipe or a device"):
+            decoding.probe(path)
+
+
+@pytest.mark.parametrize(
+    ("at", "value", "says"), [(24, 2, "2 samples a second"), (24, 500, "500 samples"), (22, 200, "200 channels")]
+)
+def test_headers_that_cannot_be_right(tmp_path: Path, at: int, value: int, says: str) -> None:
+    path = tmp_path / "song.wav"
+    soundfile.write(path, band(3.0), RATE)
+    data = bytearray(path.read_bytes())
+    data[at : at + 2] = value.to_bytes(2, "little")
+    path.write_bytes(data)
+    with pytest.raises(AudioError, match=f"claims {says}|not a recording"):
+        decoding.read(path)
