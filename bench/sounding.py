@@ -92,7 +92,8 @@ def _play(home: Path, minutes: float) -> None:
             if not session.queue.pool.has(number):
                 session.queue.analyse(number)
         beat = 60 + step % 40
-        window.stages["align"].view._fold_pin_moving(float(grid.time_at(beat)) + 0.002 * (step % 9), float(beat), True)
+        fold = window.stages["align"].view.fold
+        fold.pin_moving.emit(float(grid.time_at(beat)) + 0.002 * (step % 9), float(beat), True)
         window.repaint()
         drags += 1
         step += 1

@@ -88,6 +88,13 @@ def frames_and_stalls(home: Path) -> None:
     session = Session(Library(home / "speed.sqlite"), home, Player(clock=SilentClock()))
     window = make_window(session)
     window.show()
+    # as the program does after its first paint
+    warm: list[None] = []
+    session.warm_up.done.connect(lambda: warm.append(None))
+    session.warm_up.start()
+    while not warm:
+        app.processEvents()
+        time.sleep(0.001)
     tracks = sorted(places.demo_folder().glob("*.ogg"))
 
     late: list[float] = []
