@@ -23,7 +23,7 @@ from ..core.model.preparation import CHECKED, LOCKED, LOCKED_WORDS, Preparation,
 from ..core.sound import waveform
 from ..core.sound.decoding import Decoded, shown
 from ..core.sound.waveform import Waveform
-from . import schema, summary
+from . import mending, schema, summary
 from .schema import StoreError
 
 WAITING, READY, FAILED = "waiting", "ready", "failed"
@@ -100,6 +100,8 @@ class Library:
         self.path = path
         try:
             self._db = sqlite3.connect(path or ":memory:", isolation_level=None, timeout=BUSY_MS / 1000)
+            # a title with damaged bytes is a title with signs in it, and no reason to show none
+            self._db.text_factory = lambda raw: raw.decode("utf-8", "replace")
             for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON"):
                 self._db.execute(f"PRAGMA {pragma}")
             fresh = self._db.execute("PRAGMA user_version").fetchone()[0] == 0
@@ -192,7 +194,7 @@ class Library:
     def remove(self, track_id: int) -> None:
         """Forget a track, its evidence and its history; the recording itself is not touched."""
         with self._write() as db:
-            for table in ("history", "evidence"):
+            for table in ("history", "evidence", "broken"):
                 db.execute(f"DELETE FROM {table} WHERE track_id=?", (track_id,))
             db.execute("DELETE FROM tracks WHERE id=?", (track_id,))
 
@@ -343,6 +345,16 @@ class Library:
             return History(Preparation(), None, None)
         after = self._step(track_id, head + 1)
         return History(from_json(here[1]), here[0] if head > 0 else None, after[0] if after else None)
+
+    def mend(self, track_id: int) -> str:
+        """Put the newest step that can be read in force, and what comes after it aside; words for that."""
+        with self._write() as db:
+            seq, name, value, lost = mending.put_aside(db, track_id)
+            if seq < 0:
+                _put(db, track_id, 0, name, value)
+            else:
+                _summarise(db, track_id, seq, summary.of(value))
+        return mending.words(lost, seq, name)
 
     def names(self, track_id: int) -> tuple[list[str], int]:
         """The names of all edits that are kept, oldest first, and how many of them are in force."""

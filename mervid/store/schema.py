@@ -53,6 +53,13 @@ CREATE TABLE IF NOT EXISTS history (
     value VARCHAR NOT NULL,
     PRIMARY KEY (track_id, seq)
 );
+CREATE TABLE IF NOT EXISTS broken (         -- steps of a history that can't be read any more, kept aside
+    track_id INTEGER NOT NULL,
+    seq INTEGER NOT NULL,
+    name VARCHAR NOT NULL,
+    made FLOAT NOT NULL,
+    value VARCHAR NOT NULL
+);
 """
 
 
@@ -82,8 +89,16 @@ def _keep_sums(db: sqlite3.Connection) -> None:
     db.execute("CREATE INDEX ix_tracks_state ON tracks (state, readiness, cues)")
 
 
+def _keep_broken(db: sqlite3.Connection) -> None:
+    """5: steps that can't be read any more, kept aside."""
+    db.execute(
+        "CREATE TABLE IF NOT EXISTS broken (track_id INTEGER NOT NULL, seq INTEGER NOT NULL, name VARCHAR NOT NULL, "
+        "made FLOAT NOT NULL, value VARCHAR NOT NULL)"
+    )
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums)
+MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums, _keep_broken)
 VERSION = 1 + len(MIGRATIONS)
 
 

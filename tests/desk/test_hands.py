@@ -317,7 +317,7 @@ def test_a_locked_track_refuses_every_command_and_no_command_needs_a_track(
         monkeypatch.setattr(dialog, "open", lambda self: None)
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([], ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("", ""))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: ("", ""))
     press(ferry, qtbot, "Ctrl+L")
     kept = session.track.preparation
     for command in window.table.commands:

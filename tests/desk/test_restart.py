@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 from pathlib import Path
@@ -24,6 +25,7 @@ from mervid.desk.window import Window
 from mervid.store.library import READY, WAITING, Library
 from mervid.store.schema import StoreError
 from tests.conftest import band
+from tests.desk.test_align import follow, press
 
 KILLED = """
 import os, signal, sys, time
@@ -211,3 +213,19 @@ def test_opening_starts_no_process() -> None:
     program = "import mervid.desk.app, multiprocessing as m; print(m.active_children())"
     done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_a_track_whose_last_edit_is_damaged_opens_as_it_was_before(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    session = ferry.session
+    track = session.track.row.id
+    follow(ferry, qtbot)
+    before = session.track.preparation
+    press(ferry, qtbot, ".")
+    with sqlite3.connect(session.library.path) as db:
+        db.execute("UPDATE history SET value='{\"cues\": 3}' WHERE seq=(SELECT head FROM tracks WHERE id=?)", (track,))
+    session.open(track)
+    assert "The last edit of this track can't be read any more" in ferry.note.text.text()
+    assert session.track.preparation == before
+    press(ferry, qtbot, ".")
+    press(ferry, qtbot, "Ctrl+Z")
+    assert session.track.preparation == before

@@ -313,3 +313,44 @@ def test_a_full_disk_is_said_and_loses_nothing(tmp_path: Path) -> None:
     with pytest.raises(StoreError, match="disk is full"):
         library.edit(i, "Write notes", big)
     assert library.history(i).preparation == START
+
+
+@pytest.mark.parametrize("value", ['{"grid": 3}', "x", '{"cues":[{"beat":"x"}]}', "\x00"])
+def test_a_step_that_cannot_be_read_gives_way_to_the_newest_that_can(tmp_path: Path, value: str) -> None:
+    """What is broken is kept aside, and the track can be worked on again; also where nothing can be read."""
+    library, i = filled(tmp_path / "l.sqlite")
+    steps = [attrs.evolve(START, notes=text) for text in ("one", "two", "three")]
+    for step in steps:
+        library.edit(i, "Write notes", step)
+    with sqlite3.connect(tmp_path / "l.sqlite") as db:
+        db.execute("UPDATE history SET value=? WHERE seq>=2", (value,))
+    with pytest.raises(FormatError):
+        library.history(i)
+    assert library.mend(i) == (
+        "The last 2 edits of this track can't be read any more and were put aside. It stands after 'Write notes'."
+    )
+    assert library.history(i).preparation == steps[0]
+    library.edit(i, "Write notes", steps[2])
+    assert library.history(i).undo == "Write notes"
+    with sqlite3.connect(tmp_path / "l.sqlite") as db:
+        assert db.execute("SELECT track_id, seq, value FROM broken").fetchall() == [(i, 2, value), (i, 3, value)]
+        db.execute("UPDATE history SET value=?", (value,))
+    assert "without a grid" in library.mend(i)
+    assert library.history(i).preparation == Preparation()
+
+
+def test_a_damaged_title_empties_no_list(tmp_path: Path) -> None:
+    library = filled(tmp_path / "l.sqlite")[0]
+    with sqlite3.connect(tmp_path / "l.sqlite") as db:
+        db.execute("UPDATE tracks SET title=CAST(x'61ff62' AS TEXT)")
+    assert [t.title for t in library.tracks()] == ["a�b"]
+
+
+@pytest.mark.parametrize("name", ["what?", "100%20", "a#b", "two words", "line\nbreak", "ünï"])
+def test_any_folder_can_hold_a_library(tmp_path: Path, name: str) -> None:
+    path = tmp_path / name / "l.sqlite"
+    library, i = filled(path)
+    library.close()
+    assert Library(path).history(i).preparation == START
+    assert Library.copy_of(path).history(i).preparation == START
+    assert [f.name for f in tmp_path.iterdir()] == [name]

@@ -33,7 +33,7 @@ from ...core.sound.waveform import Waveform
 from ...jobs import pcm
 from ...store.library import FAILED, READY, Track
 from ...store.schema import StoreError
-from .catalogue import Catalogue
+from .catalogue import STATE, Catalogue
 from .kept import Once
 from .messages import Messages
 from .preview import Preview
@@ -108,7 +108,13 @@ class OpenTrack(QObject):
         library = self.catalogue.library
         row = library.track(track_id)
         found = library.evidence(track_id, lesser=lesser)
-        history = library.history(track_id)
+        mended = ""
+        try:
+            history = library.history(track_id)
+        except FormatError:
+            mended = library.mend(track_id)
+            self.catalogue.tell(track_id, STATE)
+            history = library.history(track_id)
         self._forget()
         self.row = row
         self.evidence, self.waveform = found if found else (None, drawn)
@@ -119,6 +125,8 @@ class OpenTrack(QObject):
         self.samples = pcm.load(self.cache, row.identity, row.frames)
         self.preparation, self.undo_name, self.redo_name = history.preparation, history.undo, history.redo
         self.opened.emit()
+        if mended:
+            self.say.problem(mended)
 
     def is_open(self, track_id: int) -> bool:
         """Whether this track is the open one."""
