@@ -8,10 +8,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
+from PyQt6.QtGui import QTextDocument
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox
 from pytestqt.qtbot import QtBot
 
+from mervid import places
 from mervid.core.cues import cue_edits
 from mervid.core.edits import count_edits, grid_edits, track_edits
 from mervid.core.errors import Refused
@@ -19,6 +21,7 @@ from mervid.core.findings.recommendation import recommend
 from mervid.core.fitting import drift
 from mervid.core.model import preparation as pr
 from mervid.core.model.beatgrid import Pin
+from mervid.desk.theme.words import tip_of
 from mervid.desk.widgets.finder import Edits, Finder, KeySheet
 from mervid.desk.window import Window
 from mervid.formats import exchange
@@ -416,3 +419,22 @@ def test_handing_over_asks_before_it_replaces_and_never_touches_a_recording(
         give(again)
         assert (again.read_bytes() != first) == changed
     assert len(shown) == 2 and shown[0].startswith("x.jams is there already: JAMS, ") and "KB, written" in shown[0]
+
+
+def test_names_are_words_and_never_markup(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    """A file may be called anything: it is shown as it is, in one line, in notes, headings, lists and tips."""
+    path = tmp_path / "<b>bold<b> & <img src=x>\nsecond\u202eline.ogg"
+    path.symlink_to(places.demo_folder() / "Salt Ledger.ogg")
+    title = "<b>bold<b> & <img src=x>·second·line"
+    session = window.session
+    track, _ = session.library.add(path)
+    session.catalogue.reread()
+    session.open(track.id)
+    assert session.track.row.title == title and align(window).panel.title.text() == title
+    session.say.problem(f"{title} can't be read")
+    labels = window.findChildren(QLabel)
+    assert any(title in x.text() for x in labels) and all(x.textFormat() == Qt.TextFormat.PlainText for x in labels)
+    tip = tip_of(title)
+    document = QTextDocument()
+    document.setHtml(tip) if Qt.mightBeRichText(tip) else document.setPlainText(tip)
+    assert document.toPlainText() == title

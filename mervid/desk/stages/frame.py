@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -22,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from ..commands.command import Command, CommandSet, Table
 from ..session.session import Session
+from ..theme.words import Words
 
 MOVE_KEYS = {Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End}
 EDIT_KEYS = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape}
@@ -120,9 +120,9 @@ Keys = Callable[[str, object], str]
 """The shortcut of a request (name, argument)."""
 
 
-def heading(text: str) -> QLabel:
+def heading(text: str) -> Words:
     """A small caps-like heading."""
-    label = QLabel(text)
+    label = Words(text)
     label.setObjectName("heading")
     return label
 

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...store.batch import Outcome
+from ..theme.words import Words, tip_of
 
 
 def summary(outcomes: list[Outcome]) -> str:
@@ -46,10 +46,10 @@ class BatchReport(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 18, 14)
         column.setSpacing(8)
-        title = QLabel(name)
+        title = Words(name)
         title.setObjectName("title")
         column.addWidget(title)
-        self.words = QLabel(summary(outcomes))
+        self.words = Words(summary(outcomes))
         column.addWidget(self.words)
         self.table = QTableWidget(len(outcomes), 3)
         self.table.setAccessibleName("What became of each track")
@@ -68,7 +68,7 @@ class BatchReport(QDialog):
             problems = o.skipped or "; ".join(o.told.problems if o.told else ())
             for column_, text in enumerate((o.title, str(o.told.placed) if o.told else "–", problems)):
                 item = QTableWidgetItem(text)
-                item.setToolTip(text)
+                item.setToolTip(tip_of(text))
                 self.table.setItem(row, column_, item)
         column.addWidget(self.table, 1)
         foot = QHBoxLayout()

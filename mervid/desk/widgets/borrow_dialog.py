@@ -6,7 +6,6 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 from ...core.siblings.recording_match import Match
 from ..session.borrowing import Borrowing
 from ..theme.figures import clock
+from ..theme.words import Words, tip_of
 from ..views.match_view import MatchView
 from .parts import restyle
 
@@ -61,10 +61,10 @@ class BorrowDialog(QDialog):
         mine = borrowing.track.row
         self.mine = mine.title if mine is not None else ""
         self.setWindowTitle(f"Borrow a grid for {self.mine}")
-        head = QLabel(f"Whose grid fits {self.mine}?")
+        head = Words(f"Whose grid fits {self.mine}?")
         head.setObjectName("title")
         head.setWordWrap(True)
-        hint = QLabel("Choose the recording it was made from. Both are compared by their sound alone.")
+        hint = Words("Choose the recording it was made from. Both are compared by their sound alone.")
         hint.setObjectName("faint")
         hint.setWordWrap(True)
         self.list = QListWidget()
@@ -73,12 +73,12 @@ class BorrowDialog(QDialog):
         for track in borrowing.candidates():
             item = QListWidgetItem(track.title)
             item.setData(TRACK, track.id)
-            item.setToolTip(f"{track.title}, {clock(track.duration)}")
+            item.setToolTip(tip_of(f"{track.title}, {clock(track.duration)}"))
             item.setSizeHint(QSize(200, 30))
             self.list.addItem(item)
         self.list.currentItemChanged.connect(self._chosen)
         self.picture = MatchView()
-        self.words = QLabel("")
+        self.words = Words("")
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(52)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)

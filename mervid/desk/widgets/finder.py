@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from ..commands.command import Table
 from ..theme.style import font
+from ..theme.words import Words
 
 MOUSE = (
     ("Drag a track onto another in the list", "Borrow the grid of the one for the other"),
@@ -45,7 +45,7 @@ class Finder(QDialog):
         self.text.setAccessibleName("Find a command")
         self.list = QListWidget()
         self.list.setAccessibleName("Commands")
-        self.nothing = QLabel("No command is called so. Try other words, such as tempo, bar, pin or part.")
+        self.nothing = Words("No command is called so. Try other words, such as tempo, bar, pin or part.")
         self.nothing.setObjectName("faint")
         column = QVBoxLayout(self)
         column.addWidget(self.text)
@@ -66,7 +66,7 @@ class Finder(QDialog):
             item.setData(ITEM, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.keys}")
             self.list.addItem(item)
-            key = QLabel(f"{command.group}     {command.keys}")
+            key = Words(f"{command.group}     {command.keys}")
             key.setObjectName("faint")
             key.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             key.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -130,13 +130,13 @@ class KeySheet(QDialog):
         for column in _thirds(parts):
             grid, used = self._column(columns), 0
             for group, rows in column:
-                head = QLabel(group.upper())
+                head = Words(group.upper())
                 head.setObjectName("heading")
                 grid.addWidget(head, used, 0, 1, 2)
                 used += 1
                 for keys, words in rows:
                     for place, text in enumerate((keys, words)):
-                        label = QLabel(text)
+                        label = Words(text)
                         label.setFont(font(8.5, bold=place == 0))
                         grid.addWidget(label, used, place)
                     used += 1
@@ -165,7 +165,7 @@ class Edits(QDialog):
         self.resize(360, 420)
         self.list = QListWidget()
         self.list.setAccessibleName("Edits")
-        words = QLabel("Choose one to go back to just after it, or forth again.")
+        words = Words("Choose one to go back to just after it, or forth again.")
         words.setObjectName("faint")
         column = QVBoxLayout(self)
         column.addWidget(words)

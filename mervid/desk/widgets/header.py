@@ -6,12 +6,13 @@ from collections.abc import Callable, Sequence
 
 import attrs
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QToolButton
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QToolButton
 
 from ...formats import exchange
 from ..commands.command import Command, Table
 from ..session.session import Session
 from ..theme.style import Theme, icon
+from ..theme.words import Words
 
 ICON = 18
 
@@ -39,7 +40,7 @@ class Header(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 10, 0)
         row.setSpacing(6)
-        mark = QLabel("Mervid")
+        mark = Words("Mervid")
         mark.setObjectName("wordmark")
         row.addWidget(mark)
         row.addSpacing(24)

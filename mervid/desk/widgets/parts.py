@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from ..theme.words import Words
 
 
 class KeepKeys(QObject):
@@ -27,7 +29,7 @@ class Note(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("note")
-        self.text = QLabel("")
+        self.text = Words("")
         self.text.setWordWrap(True)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.close_button = QPushButton("OK")
@@ -83,7 +85,7 @@ class Empty(QWidget):
             ),
             ("faint", "WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A. Your files are only read, never changed."),
         ):
-            label = QLabel(text)
+            label = Words(text)
             label.setObjectName(name)
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
             column.addWidget(label)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QToolButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QMenu, QToolButton, QVBoxLayout
 
 from ...core.model.tempo_range import TempoRange
 from ..session.session import Session
+from ..theme.words import Words
 from . import tempo_range_menu
 from .track_list import TrackList
 
@@ -30,7 +31,7 @@ class Side(QFrame):
             lambda: tempo_range_menu.fill(menu, session.offers.range, "any tempo", self, self.set_range)
         )
         self.range.setMenu(menu)
-        head = QLabel("   TRACKS")
+        head = Words("   TRACKS")
         head.setObjectName("heading")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 0, 0)

@@ -6,11 +6,12 @@ import json
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QMenu, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QMenu, QWidget
 
 from ...core.errors import Refused
 from ...core.model import tempo_range
 from ...core.model.tempo_range import PRESETS, TempoRange
+from ..theme.words import Words
 
 Chosen = Callable[[TempoRange | None], None]
 
@@ -71,7 +72,7 @@ class RangeDialog(QDialog):
         self.setWindowTitle("Tempo range")
         self._take = take
         self.name, self.low, self.high = QLineEdit("my style"), QLineEdit(), QLineEdit()
-        self.problem = QLabel("")
+        self.problem = Words("")
         self.problem.setObjectName("warn")
         self.problem.setWordWrap(True)
         form = QFormLayout(self)

@@ -50,6 +50,7 @@ from ..session.catalogue import PROGRESS
 from ..session.session import Session
 from ..theme.figures import clock, tempo_between
 from ..theme.style import Theme, font
+from ..theme.words import tip_of
 from . import tempo_range_menu
 
 ROW = 46
@@ -152,7 +153,9 @@ class TrackModel(QAbstractListModel):
             return track.title
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleDescriptionRole):
             words, readiness, _ = self.state_of(track)
-            return track.message if track.state == FAILED else f"{words}  {readiness}".strip()
+            state = track.message if track.state == FAILED else f"{words}  {readiness}".strip()
+            # a long title is cut in the list: the tip has all of it
+            return tip_of(f"{track.title}\n{state}") if role == Qt.ItemDataRole.ToolTipRole else state
         return None
 
     def state_of(self, track: Track) -> tuple[str, str, float | None]:

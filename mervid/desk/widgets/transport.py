@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
 
 from ...core.form import phrase_edits
 from ...core.model.beatgrid import Grid
@@ -17,6 +17,7 @@ from ..session.listening import LOOPS, Mix
 from ..session.session import Session
 from ..theme.figures import clock
 from ..theme.style import Theme, icon
+from ..theme.words import Words, tip_of
 from .figure import Figure
 
 SAME = 1e-6
@@ -60,7 +61,7 @@ class Transport(QFrame):
         row.addLayout(self._reference())
         row.addLayout(self._rounds())
         row.addStretch(1)
-        self.hover = QLabel("")
+        self.hover = Words("")
         self.hover.setObjectName("faint")
         self.hover.setMinimumWidth(1)
         self.output = QToolButton()
@@ -130,7 +131,7 @@ class Transport(QFrame):
         head.addWidget(self.choice)
         head.addStretch(1)
         for name, widget in (("track", self.balance), ("beat", None)):
-            label = QLabel(name)
+            label = Words(name)
             label.setObjectName("faint")
             row.addWidget(label)
             if widget is not None:
@@ -234,7 +235,7 @@ class Transport(QFrame):
         text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 150)
         self.output.setText(f"{text} ▾")
         self.output.setAccessibleName(f"Output: {name}")
-        self.output.setToolTip(f"{name}. Choose where the sound goes")
+        self.output.setToolTip(tip_of(f"{name}. Choose where the sound goes"))
 
     def _fill_outputs(self) -> None:
         menu, player = self.output_menu, self._player
@@ -284,7 +285,7 @@ def _bars(n: int) -> str:
 
 
 def _named(name: str, figure: Figure) -> QVBoxLayout:
-    head = QLabel(name)
+    head = Words(name)
     head.setObjectName("heading")
     column = QVBoxLayout()
     column.setSpacing(0)

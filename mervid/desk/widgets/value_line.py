@@ -8,9 +8,10 @@ from typing import Any
 import attrs
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton
 
 from ...core.errors import Refused
+from ..theme.words import Words
 from .parts import KeepKeys
 
 
@@ -43,11 +44,11 @@ class ValueLine(QFrame):
         """Ask for values and give them to `take`, which returns False to keep the line open."""
         self._clear()
         self.fields, self._take = fields, take
-        label = QLabel(title)
+        label = Words(title)
         label.setObjectName("opinion")
         self.row.addWidget(label)
         for field in fields:
-            name = QLabel(field.name)
+            name = Words(field.name)
             name.setObjectName("faint")
             edit = QLineEdit(field.text)
             edit.setAccessibleName(f"{title}: {field.name}")

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ...theme.style import Theme, font
+from ...theme.words import Words
 from ..frame import Keys, asking
 
 
@@ -176,7 +177,7 @@ class EarLeaf(QWidget):
         ):
             row = QHBoxLayout()
             row.setSpacing(4)
-            label = QLabel(words)
+            label = Words(words)
             label.setObjectName("faint")
             label.setFixedWidth(44)
             row.addWidget(label)
@@ -206,7 +207,7 @@ class EarLeaf(QWidget):
         row.setSpacing(4)
         self.fine = self._button("Fine", "seen", None, "On the tour: this place is right, go on")
         self.fix = self._button("Fix", "to-fix", None, "On the tour: stop here and mend it")
-        self.say = QLabel("")
+        self.say = Words("")
         self.say.setObjectName("faint")
         for b in (self.fine, self.fix):
             row.addWidget(b)

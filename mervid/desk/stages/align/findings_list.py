@@ -7,10 +7,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from ....core.findings.study import DOUBT, ODD, Finding
 from ...theme.style import Theme
+from ...theme.words import Words
 
 WORDS = {DOUBT: "asks for a decision", ODD: "worth a look"}
 
@@ -77,7 +78,7 @@ class Row(QFrame):
         if finding.start is not None:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
             self.setToolTip("Go there")
-        self.text = QLabel(finding.text)
+        self.text = Words(finding.text)
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -162,7 +163,7 @@ class FindingsList(QScrollArea):
             column.addWidget(row)
             self.rows.append(row)
         if not findings:
-            label = QLabel(otherwise)
+            label = Words(otherwise)
             label.setObjectName("faint")
             label.setWordWrap(True)
             column.addWidget(label)

@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSizePolicy,
@@ -25,6 +24,7 @@ from ....core.model.preparation import Preparation
 from ....core.model.tolerance import Tolerance
 from ....jobs.fitter import FOLLOW, STEADY, Offer
 from ...theme.figures import achieves, clock, ms, share, tempo
+from ...theme.words import Words
 from ...widgets.parts import restyle
 from ..frame import Keys, Panel, heading
 from .ear_leaf import EarLeaf
@@ -55,10 +55,10 @@ class AlignPanel(Panel):
         return b
 
     def _readings(self, column: QVBoxLayout) -> None:
-        self.title = QLabel("")
+        self.title = Words("")
         self.title.setObjectName("title")
         self.title.setWordWrap(True)
-        self.verdict = QLabel("")
+        self.verdict = Words("")
         self.verdict.setWordWrap(True)
         self.verdict.setTextFormat(Qt.TextFormat.PlainText)
         column.addWidget(self.title)
@@ -68,11 +68,11 @@ class AlignPanel(Panel):
         table.setHorizontalSpacing(8)
         for c, text in enumerate(("ERROR", "TYPICAL", "WORST", "ALLOWED")):
             table.addWidget(heading(text), 0, c, Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight)
-        self.cells: dict[tuple[str, str], QLabel] = {}
+        self.cells: dict[tuple[str, str], Words] = {}
         for r, row in enumerate(("Mix zones", "Elsewhere"), 1):
-            table.addWidget(QLabel(row), r, 0)
+            table.addWidget(Words(row), r, 0)
             for c, name in enumerate(("typical", "worst", "allowed"), 1):
-                cell = QLabel("–")
+                cell = Words("–")
                 self.cells[row, name] = cell
                 table.addWidget(cell, r, c, Qt.AlignmentFlag.AlignRight)
         table.setColumnStretch(0, 1)
@@ -187,7 +187,7 @@ class AlignPanel(Panel):
         row = QHBoxLayout()
         row.setSpacing(4)
         if label:
-            words = QLabel(label)
+            words = Words(label)
             words.setObjectName("faint")
             row.addWidget(words)
         for text, name, argument, tip in items:
@@ -296,7 +296,7 @@ class AlignPanel(Panel):
 
     def _cues(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
-        hint = QLabel("Enter jumps, F2 renames")
+        hint = Words("Enter jumps, F2 renames")
         hint.setObjectName("faint")
         row.addWidget(hint)
         row.addStretch(1)

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 from ....core.model.cue import Cue
 from ....core.model.preparation import Preparation
 from ...theme.figures import clock
+from ...theme.words import Words
 
 CUE = Qt.ItemDataRole.UserRole
 
@@ -58,10 +58,10 @@ class ToleranceSlider(QWidget):
         self.slider.setPageStep(2)
         self.slider.setAccessibleName(f"Tolerance {words}, ms")
         self.slider.setToolTip(f"How far a beat may stray {words}: drag to see what following would need (A types)")
-        self.text = QLabel("")
+        self.text = Words("")
         self.text.setMinimumWidth(36)
         self.value = 8.0
-        label = QLabel(name)
+        label = Words(name)
         label.setObjectName("faint")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -163,7 +163,7 @@ class Cues(QListWidget):
             item.setToolTip(f"{where}, {clock(at, digits=3)}. Enter jumps, F2 renames, Del deletes.")
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.addItem(item)
-            label = QLabel(f"{where}    {clock(at, digits=1)}")
+            label = Words(f"{where}    {clock(at, digits=1)}")
             label.setObjectName("faint")
             label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)

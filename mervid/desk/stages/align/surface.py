@@ -7,10 +7,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSplitter, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QWidget
 
 from ....store.library import READY
 from ...session.session import Session
+from ...theme.words import Words
 from ...views.bar_fold import BarFold
 from ...views.closeup import CloseUp
 from ...views.drift_trace import DriftTrace
@@ -68,7 +69,7 @@ class AlignSurface(QWidget):
     def _fill_row(self, keys: Keys) -> None:
         """Beside the tabs: what the page shows, ways to take it or leave it, and how many bars a row holds."""
         row = self.pages.row
-        self.hint = QLabel("")
+        self.hint = Words("")
         self.hint.setObjectName("faint")
         row.addWidget(self.hint)
         row.addStretch(1)
@@ -104,7 +105,7 @@ class AlignSurface(QWidget):
             b.setAccessibleName(f"{n} bars a row")
             self.bars.addButton(b, n)
             row.addWidget(b)
-        self.per = QLabel("bars a row")
+        self.per = Words("bars a row")
         self.per.setObjectName("faint")
         row.addWidget(self.per)
         self.bars.idClicked.connect(self.fold.set_bars)

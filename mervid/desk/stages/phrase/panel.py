@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QStyledItemDelegate,
@@ -30,6 +29,7 @@ from ....core.model.preparation import Preparation
 from ...theme.figures import clock
 from ...theme.palette import ROLES
 from ...theme.style import Theme
+from ...theme.words import Words, tip_of
 from ...views.base import small
 from ...widgets.parts import KeepKeys
 from ..frame import Keys, Panel, asking, heading
@@ -104,7 +104,7 @@ class CueTable(QTableWidget):
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if column == 1 else flags)
                 tip = f"{c.role}, {clock(at, digits=3)}"
-                item.setToolTip(f"{tip}. {loop}, {seams[c.id]}" if c.id in seams else tip)
+                item.setToolTip(tip_of(f"{tip}. {loop}, {seams[c.id]}" if c.id in seams else tip))
                 if column == 0:
                     item.setData(ROLE, c.role)
                 self.setItem(row, column, item)
@@ -210,7 +210,7 @@ class PhrasePanel(Panel):
         column.addLayout(row)
 
     def _words(self, column: QVBoxLayout) -> None:
-        self.title = QLabel("")
+        self.title = Words("")
         self.title.setObjectName("title")
         column.addWidget(self.title)
         self.line = QLineEdit()
@@ -221,7 +221,7 @@ class PhrasePanel(Panel):
         self.counting: dict[str, QPushButton] = {}
         row = QHBoxLayout()
         row.setSpacing(0)
-        label = QLabel("Bars count")
+        label = Words("Bars count")
         label.setObjectName("faint")
         row.addWidget(label)
         row.addSpacing(8)
@@ -263,7 +263,7 @@ class PhrasePanel(Panel):
             self._button("Merge up", "merge", None, "Make this phrase part of the one before it"),
             self._button("As heard", "as-heard", None, "Forget what hands did to the phrases"),
         )
-        self.reason = QLabel("")
+        self.reason = Words("")
         self.reason.setObjectName("faint")
         self.reason.setWordWrap(True)
         self.reason.setMinimumHeight(34)
@@ -275,7 +275,7 @@ class PhrasePanel(Panel):
         column.addWidget(self.cue_heading)
         head = QHBoxLayout()
         head.setSpacing(4)
-        label = QLabel("At the")
+        label = Words("At the")
         label.setObjectName("faint")
         head.addWidget(label)
         self.snap = Choice("Where new cues snap to", cue_edits.SNAPS, "New and moved cues go to the nearest of these")
@@ -306,13 +306,13 @@ class PhrasePanel(Panel):
             for widget in pair:
                 row.addWidget(widget, 1)
             column.addLayout(row)
-        self.seam = QLabel("")
+        self.seam = Words("")
         self.seam.setObjectName("faint")
         column.addWidget(self.seam)
 
     def _recipe(self, column: QVBoxLayout) -> None:
         column.addWidget(heading("CUE RECIPE"))
-        self.unread = QLabel("")
+        self.unread = Words("")
         self.unread.setObjectName("warn")
         self.unread.setWordWrap(True)
         column.addWidget(self.unread)
@@ -328,7 +328,7 @@ class PhrasePanel(Panel):
             self._button("Apply", "apply", None, "Place its cues; what a hand set stays"),
             self.all_button,
         )
-        self.report = QLabel("")
+        self.report = Words("")
         self.report.setObjectName("faint")
         self.report.setWordWrap(True)
         column.addWidget(self.report)
@@ -395,7 +395,7 @@ class PhrasePanel(Panel):
         self.show_chosen_tracks(chosen)
         more = f" (and {len(unread) - 1} more)" if len(unread) > 1 else ""
         self.unread.setText(f"Left out: {unread[0]}{more}" if unread else "")
-        self.unread.setToolTip("\n".join(unread))
+        self.unread.setToolTip(tip_of("\n".join(unread)))
         self.unread.setVisible(bool(unread))
         if told is None:
             self.report.setText("")

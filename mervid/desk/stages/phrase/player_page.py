@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ....core.cues import player_profile
 from ....core.cues.cue_edits import SLOTS
@@ -12,6 +12,7 @@ from ....core.form import phrase_edits
 from ....core.model.cue import Cue
 from ....core.model.preparation import Preparation
 from ...theme.palette import ROLES
+from ...theme.words import Words, tip_of
 from ...widgets.parts import restyle
 from ..frame import heading
 
@@ -38,7 +39,7 @@ class SlotButton(QPushButton):
         self.setText(f"{self.number + 1}{letter} {name}\n{where}")
         self.setStyleSheet(f"border-left: 7px solid {hue}; padding: 3px 3px;")
         self.setAccessibleName(f"Slot {self.number + 1}: {cue.name}, {cue.role}")
-        self.setToolTip(f"{cue.name}, {cue.role}: plays at once, on the beat ({self.number + 1})")
+        self.setToolTip(tip_of(f"{cue.name}, {cue.role}: plays at once, on the beat ({self.number + 1})"))
 
 
 class PlayerPage(QWidget):
@@ -62,7 +63,7 @@ class PlayerPage(QWidget):
         column.setSpacing(5)
         head = QHBoxLayout()
         head.setSpacing(4)
-        label = QLabel("A player with")
+        label = Words("A player with")
         label.setObjectName("faint")
         head.addWidget(label)
         self.gears = QButtonGroup(self)
@@ -75,7 +76,7 @@ class PlayerPage(QWidget):
             head.addWidget(b)
         self.gears.idClicked.connect(lambda i: self.gear_chosen.emit(player_profile.GEARS[i]))
         head.addStretch(1)
-        self.warning = QLabel("")
+        self.warning = Words("")
         self.warning.setWordWrap(True)
         self.add = QPushButton("Add what is missing")
         self.add.setToolTip("Keep as standby cues, too, what this player would lose")
@@ -115,10 +116,10 @@ class PlayerPage(QWidget):
         column.addWidget(self.load)
         column.addLayout(row)
         column.addWidget(self.go)
-        self.count = QLabel("–")
+        self.count = Words("–")
         self.count.setObjectName("figure")
         self.count.setToolTip("Bars and beats until the next cue")
-        self.count_words = QLabel("")
+        self.count_words = Words("")
         self.count_words.setObjectName("faint")
         column.addWidget(self.count)
         column.addWidget(self.count_words)
@@ -130,7 +131,7 @@ class PlayerPage(QWidget):
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(5)
-        self.none = QLabel("This player has no hot cues: only standby cues help on it.")
+        self.none = Words("This player has no hot cues: only standby cues help on it.")
         self.none.setObjectName("faint")
         self.none.setWordWrap(True)
         self.none.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -153,7 +154,7 @@ class PlayerPage(QWidget):
             b.setMinimumWidth(180)
             b.clicked.connect(lambda _=False, k=k: self._wait(k))
             column.addWidget(b)
-        self.more = QLabel("")
+        self.more = Words("")
         self.more.setObjectName("faint")
         column.addWidget(self.more)
         column.addStretch(1)

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -22,6 +21,7 @@ from ....core.errors import Refused
 from ....core.form.phrase_edits import bar_of
 from ....core.model.beatgrid import Grid
 from ....core.model.cue import KINDS
+from ...theme.words import Words, tip_of
 from ...widgets.parts import restyle
 from .panel import Arrowed, Choice
 
@@ -62,7 +62,7 @@ class RuleRow(QFrame):
         loops = tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS)
         self.loop = Choice("Loop", loops, "A loop that begins there")
         self.loop.setCurrentIndex(cue_edits.LOOPS.index(rule.loop) if rule.loop in cue_edits.LOOPS else 0)
-        self.outcome = QLabel("")
+        self.outcome = Words("")
         self.outcome.setMinimumWidth(70)
         self.away = QPushButton("×")
         self.away.setObjectName("plain")
@@ -79,7 +79,7 @@ class RuleRow(QFrame):
             ("", self.away, 0),
         ):
             if word:
-                label = QLabel(word)
+                label = Words(word)
                 label.setObjectName("faint")
                 row.addWidget(label)
             row.addWidget(widget, stretch)
@@ -119,7 +119,7 @@ class RuleRow(QFrame):
         restyle(self.outcome)
         room = max(80, self.outcome.width())
         self.outcome.setText(self.outcome.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room))
-        self.outcome.setToolTip(text)
+        self.outcome.setToolTip(tip_of(text))
 
 
 class RecipePage(QWidget):
@@ -153,7 +153,7 @@ class RecipePage(QWidget):
             b.setToolTip(tip)
             b.clicked.connect(act)
             head.addWidget(b)
-        self.about = QLabel("")
+        self.about = Words("")
         self.about.setObjectName("faint")
         head.addWidget(self.about, 1)
         column.addLayout(head)
@@ -184,7 +184,7 @@ class RecipePage(QWidget):
             self.name.setCursorPosition(0)
         about = self.about.fontMetrics().elidedText(recipe.about, Qt.TextElideMode.ElideRight, 230)
         self.about.setText(about)
-        self.about.setToolTip(recipe.about)
+        self.about.setToolTip(tip_of(recipe.about))
         if same:
             return
         for row in self.rows:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ....core.form.phrase_edits import bar_of
 from ....core.form.skips import Skip
 from ....core.model.beatgrid import Grid
 from ....core.model.form import Form
+from ...theme.words import Words
 
 MOST = 6
 
@@ -24,14 +25,14 @@ class SkipsPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 6, 12, 6)
         column.setSpacing(3)
-        self.words = QLabel("")
+        self.words = Words("")
         self.words.setObjectName("faint")
         column.addWidget(self.words)
-        self.rows: list[tuple[QPushButton, QLabel]] = []
+        self.rows: list[tuple[QPushButton, Words]] = []
         for k in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
-            hear, text = QPushButton("Hear it"), QLabel("")
+            hear, text = QPushButton("Hear it"), Words("")
             hear.setToolTip("Play two bars before it, and skip on the beat")
             hear.clicked.connect(lambda _=False, k=k: self.tried.emit(k))
             row.addWidget(hear)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from ....core.cues import cue_edits
 from ....core.form import phrase_edits
 from ....core.form.skips import Skip
 from ...session.session import Session
+from ...theme.words import Words
 from ...views.closeup import CloseUp
 from ...views.overview import Overview
 from ...views.phrase_ladder import PhraseLadder
@@ -47,7 +48,7 @@ class PhraseSurface(QWidget):
                  self.skips),
         ))  # fmt: skip
         self.pages.row.addStretch(1)
-        self.hint = QLabel("")
+        self.hint = Words("")
         self.hint.setObjectName("faint")
         self.pages.row.addWidget(self.hint)
         self.pages.turned.connect(self._turned)
