@@ -14,10 +14,9 @@ import numpy as np
 from ..errors import Refused
 from ..fitting.drift import Trace
 from ..model.beatgrid import Grid
-from ..model.cue import BOTH, HOT, KINDS, STANDBY, Cue
+from ..model.cue import BOTH, HOT, KINDS, SLOTS, STANDBY, Cue
 from ..model.preparation import Preparation, edit, grid_of
 
-SLOTS = 8
 DOWNBEAT, BEAT, HALF, FREE = "downbeat", "beat", "half-beat", "free"
 SNAPS = (DOWNBEAT, BEAT, HALF, FREE)
 CUE_ROLES = (

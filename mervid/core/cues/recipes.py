@@ -26,11 +26,11 @@ from ..errors import Refused
 from ..hearing.evidence import Evidence
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
-from ..model.cue import HOT, KINDS, STANDBY, Cue
+from ..model.cue import HOT, KINDS, SLOTS, STANDBY, Cue
 from ..model.form import PHRASE_ROLES, Form, Phrase
 from ..model.preparation import Preparation, edit, grid_of
 from . import cue_edits
-from .cue_edits import CUE_ROLES, SLOTS
+from .cue_edits import CUE_ROLES
 
 _SAME = 1e-6
 _SUNG, _SUNG_BARS = 0.6, 1.0

@@ -8,6 +8,8 @@ from .beatgrid import Grid
 
 HOT, STANDBY, BOTH = "hot", "standby", "both"
 KINDS = (HOT, STANDBY, BOTH)
+SLOTS = 8
+"""How many hot cues there are."""
 
 
 @attrs.frozen

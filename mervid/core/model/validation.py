@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import math
 
-from ..errors import FormatError, Refused
-from .cue import KINDS, Cue
+from ..errors import FormatError
+from .cue import KINDS, SLOTS, Cue
 from .preparation import Preparation, from_json, to_json
 
 MOST_S = 172_800.0
@@ -18,7 +18,6 @@ MOST_BEAT = 1_000_000.0
 MOST_PINS, MOST_CUES, MOST_PHRASES = 200_000, 10_000, 10_000
 MOST_LOOP = 1024
 """Longest loop, bars."""
-SLOTS = 8
 MOST_TEXT = 10_000
 
 
@@ -53,10 +52,7 @@ def _check(p: Preparation) -> None:
     if len({c.id for c in p.cues}) < len(p.cues):
         raise FormatError("Two of its cues have the same mark.")
     for cue in p.cues:
-        try:
-            check_cue(cue)
-        except Refused as e:
-            raise FormatError(str(e)) from None
+        _check_cue(cue)
     if form is not None:
         if len(form.phrases) > MOST_PHRASES:
             raise FormatError(f"It has {len(form.phrases)} phrases; {MOST_PHRASES} at most are read.")
@@ -71,23 +67,20 @@ def _check(p: Preparation) -> None:
         raise FormatError(f"Its line of words is {len(p.line)} letters long; {MOST_TEXT} at most are read.")
 
 
-def check_cue(cue: Cue) -> None:
-    """Raise `Refused` unless a cue lies in a recording and is of a known kind."""
+def _check_cue(cue: Cue) -> None:
+    """Raise `FormatError` unless a cue lies in a recording and is of a known kind."""
     name = f"The cue {cue.name[:40]!r}"
     if (cue.beat is None) == (cue.time is None):
-        raise Refused(f"{name} needs a beat or a time, and not both.")
+        raise FormatError(f"{name} needs a beat or a time, and not both.")
     if cue.kind not in KINDS:
-        raise Refused(f"{name} is of no known kind ({', '.join(KINDS)}).")
+        raise FormatError(f"{name} is of no known kind ({', '.join(KINDS)}).")
     if cue.slot is not None and not 0 <= cue.slot < SLOTS:
-        raise Refused(f"{name} is on slot {cue.slot + 1}; there are {SLOTS}.")
+        raise FormatError(f"{name} is on slot {cue.slot + 1}; there are {SLOTS}.")
     if not 0 <= cue.bars <= MOST_LOOP:
-        raise Refused(f"{name} begins a loop of {cue.bars} bars; 0 to {MOST_LOOP} are possible.")
+        raise FormatError(f"{name} begins a loop of {cue.bars} bars; 0 to {MOST_LOOP} are possible.")
     if max(len(cue.name), len(cue.role), len(cue.id), len(cue.recipe)) > MOST_TEXT:
-        raise Refused(f"{name} has words of more than {MOST_TEXT} letters.")
-    try:
-        _within(name, cue.time or 0.0, cue.beat or 0.0)
-    except FormatError as e:
-        raise Refused(str(e)) from None
+        raise FormatError(f"{name} has words of more than {MOST_TEXT} letters.")
+    _within(name, cue.time or 0.0, cue.beat or 0.0)
 
 
 def _within(what: str, time: float, beat: float) -> None:

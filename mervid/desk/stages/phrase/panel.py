@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from ....core.cues import cue_edits
 from ....core.cues.recipes import Told
 from ....core.form import phrase_edits
-from ....core.model.cue import KINDS, Cue
+from ....core.model.cue import KINDS, SLOTS, Cue
 from ....core.model.form import PHRASE_ROLES, Form
 from ....core.model.preparation import Preparation
 from ...theme.figures import clock
@@ -288,7 +288,7 @@ class PhrasePanel(Panel):
         column.addWidget(self.cues, 1)
         self.cue_role = Choice("Role of the cue", cue_edits.CUE_ROLES, "What the chosen cue is for")
         self.kind = Choice("Kind of the cue", KINDS, "Hot: plays at once. Standby: a player jumps there and waits")
-        self.slot = Choice("Slot of the cue", tuple(f"slot {n + 1}" for n in range(cue_edits.SLOTS)), "Its slot")
+        self.slot = Choice("Slot of the cue", tuple(f"slot {n + 1}" for n in range(SLOTS)), "Its slot")
         self.loop = Choice(
             "Loop at the cue",
             tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS),

@@ -6,10 +6,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ....core.cues import player_profile
-from ....core.cues.cue_edits import SLOTS
 from ....core.cues.player_profile import Arrival, Gear
 from ....core.form import phrase_edits
-from ....core.model.cue import Cue
+from ....core.model.cue import SLOTS, Cue
 from ....core.model.preparation import Preparation
 from ...theme.palette import ROLES
 from ...theme.words import Words, tip_of

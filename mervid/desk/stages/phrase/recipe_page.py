@@ -20,7 +20,7 @@ from ....core.cues.recipes import Line, Recipe, Rule, Told
 from ....core.errors import Refused
 from ....core.form.phrase_edits import bar_of
 from ....core.model.beatgrid import Grid
-from ....core.model.cue import KINDS
+from ....core.model.cue import KINDS, SLOTS
 from ...theme.words import Words, tip_of
 from ...widgets.parts import restyle
 from .panel import Arrowed, Choice
@@ -55,9 +55,7 @@ class RuleRow(QFrame):
         self.where.setMinimumContentsLength(13)
         self.kind = Choice("As", KINDS, "Hot, standby or both")
         self.kind.show_text(rule.kind)
-        self.slot = Choice(
-            "Slot", ("any slot", *(f"slot {n + 1}" for n in range(cue_edits.SLOTS))), "Which hot cue it becomes"
-        )
+        self.slot = Choice("Slot", ("any slot", *(f"slot {n + 1}" for n in range(SLOTS))), "Which hot cue it becomes")
         self.slot.setCurrentIndex(rule.slot)
         loops = tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS)
         self.loop = Choice("Loop", loops, "A loop that begins there")
