@@ -6,7 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QItemSelectionModel, Qt
+from PyQt6.QtCore import QEvent, QItemSelectionModel, QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -370,3 +371,43 @@ def test_the_form_is_read_in_time_and_hands_survive_a_better_grid(song: Window, 
     followed = [float(song.session.track.grid.time_at(b)) for b in starts(song)]
     assert np.abs(np.array(followed) - times).max() < 0.08
     assert phrase_edits.bars_in(song.session.track.grid, song.session.track.form) == [4, 8, 8, 8, 8, 4]
+
+
+def test_the_ladder_tells_scrolls_and_asks(song: Window, qtbot: QtBot) -> None:
+    """The mouse over a row, the wheel, the right button, and a beginning held at its own left edge."""
+    ladder, before = phrase(song).ladder, starts(song)
+    told: list[str] = []
+    asked: list[int] = []
+    ladder.hovered.connect(told.append)
+    ladder.menu_wanted.disconnect()
+    ladder.menu_wanted.connect(lambda row, _: asked.append(row))
+    over = at(ladder, 2, before[2] + 9)
+    mouse(ladder, QEvent.Type.MouseMove, *over)
+    assert told[-1].endswith("chorus C, bar 3, 6 to go")
+    mouse(ladder, QEvent.Type.MouseMove, over[0], 2.0)
+    assert told[-1] == ""
+    for place, shape in (
+        (at(ladder, 1, before[2]), Qt.CursorShape.SplitHCursor),
+        (over, Qt.CursorShape.ArrowCursor),
+    ):
+        mouse(ladder, QEvent.Type.MouseMove, *place)
+        assert ladder.cursor().shape() == shape
+    qtbot.mouseClick(ladder, Qt.MouseButton.RightButton, pos=QPoint(*(round(v) for v in at(ladder, 3, before[3] + 4))))
+    assert asked == [3] and song.session.phrases.chosen == 3
+    # at its own left edge a beginning moves to the right, in its own row
+    edge = at(ladder, 2, before[2])
+    drag(ladder, edge, bars_on(ladder, edge, 2.1))
+    assert starts(song) == [*before[:2], before[2] + 8, *before[3:]]
+    # where rows don't fit the wheel moves them, and what is chosen comes into sight
+    ladder.setFixedHeight(150)
+    QApplication.processEvents()
+    assert ladder.row_top(5) > ladder.height()
+    for delta in (-120, -120, -1200):
+        wheel = QWheelEvent(
+            QPointF(200, 60), QPointF(200, 60), QPoint(), QPoint(0, delta), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(ladder, wheel)
+    assert ladder.row_top(5) + ladder.row_height <= ladder.height()
+    ladder.show_row(0)
+    assert ladder.offset == 0.0
