@@ -18,6 +18,7 @@ from typing import BinaryIO
 
 from ..core.errors import FormatError
 from ..core.sound.decoding import SUFFIXES, shown
+from . import riff
 
 TEXT, MIDI, WAVE = "text", "MIDI", "WAV"
 """Kinds of files that are written."""
@@ -45,15 +46,15 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
     name = shown(path)
     if kind != WAVE and path.suffix.lower() in SOUNDS:
         raise FormatError(f"{name} is the name of a recording: choose another name, ending in .jams, .txt or .mid.")
-    for source in sources:
-        if _same(path, source):
-            raise FormatError(f"{name} is the recording itself, which is never written: choose another name.")
+    # asked once: a library may know many thousand recordings
+    here, real = path.stat() if path.exists() else None, os.path.realpath(path)
+    if any(_leads_to(source, here, real) for source in sources):
+        raise FormatError(f"{name} is the recording itself, which is never written: choose another name.")
     if not os.path.lexists(path):
         return
-    state = path.stat() if path.exists() else None
-    if state is None:
+    if here is None:
         raise FormatError(f"{name} is a link to something that is not there: choose another name.")
-    if not stat.S_ISREG(state.st_mode):
+    if not stat.S_ISREG(here.st_mode):
         raise FormatError(f"{name} is not a file: choose another name.")
     found = what_is(path)
     if found and found != kind:
@@ -61,11 +62,12 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
         raise FormatError(f"{name} is {what}, which is not written over: choose another name.")
 
 
-def _same(path: Path, source: Path) -> bool:
-    """Whether both names lead to one file, also where it has gone."""
-    with contextlib.suppress(OSError):
-        return path.samefile(source)
-    return os.path.realpath(path) == os.path.realpath(source)
+def _leads_to(source: Path, here: os.stat_result | None, real: str) -> bool:
+    """Whether a recording is the file `here`, or, where one of both has gone, lies where `real` says."""
+    if here is not None:
+        with contextlib.suppress(OSError):
+            return os.path.samestat(source.stat(), here)
+    return os.path.realpath(source) == real
 
 
 def what_is(path: Path) -> str:
@@ -77,24 +79,14 @@ def what_is(path: Path) -> str:
         if head[:4] == b"MThd":
             return MIDI
         if head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE":
-            return WAVE if _is_ours(f) else "a recording"
+            ours = head[:4] == b"RIFF" and any(name == MARK for name, _, _ in riff.chunks(f))
+            return WAVE if ours else "a recording"
     # a text in any encoding of ours holds no zero byte and is UTF-8; a recording's tags may be, its sound is not
     try:
         text = path.read_bytes() if path.stat().st_size < 1 << 26 else b"\0"
         return "a recording or another file that is no text" if b"\0" in text or not text.decode("utf-8") else TEXT
     except UnicodeDecodeError:
         return "a recording or another file that is no text"
-
-
-def _is_ours(f: BinaryIO) -> bool:
-    """Whether a WAV file holds our mark among its chunks."""
-    f.seek(12)
-    while len(head := f.read(8)) == 8:
-        if head[:4] == MARK:
-            return True
-        size = int.from_bytes(head[4:], "little")
-        f.seek(size + (size & 1), os.SEEK_CUR)
-    return False
 
 
 def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, sources: Iterable[Path] = ()) -> None:

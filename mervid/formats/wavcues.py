@@ -15,31 +15,11 @@ from typing import BinaryIO
 
 from ..core.errors import FormatError
 from ..core.sound.decoding import decode, probe, shown
-from . import safe_file
+from . import riff, safe_file
 from .labels import Label
 
 _MOST = 0xFFFFFFFF - (1 << 16)
 _COPY = 1 << 20
-
-
-def _chunks(f: BinaryIO) -> list[tuple[bytes, int, int]]:
-    """(name, place of the data, size) of each chunk. Raises `FormatError` where this is no WAV file.
-
-    A chunk that claims more than there is, in a file that was broken off or streamed, is as long as what is there.
-    """
-    end = f.seek(0, os.SEEK_END)
-    f.seek(0)
-    head = f.read(12)
-    if len(head) < 12 or head[:4] != b"RIFF" or head[8:] != b"WAVE":
-        raise FormatError("This is not a WAV file (RIFF).")
-    out: list[tuple[bytes, int, int]] = []
-    while True:
-        head = f.read(8)
-        if len(head) < 8:
-            return out
-        name, size = head[:4], struct.unpack("<I", head[4:])[0]
-        out.append((name, f.tell(), min(size, end - f.tell())))
-        f.seek(size + (size & 1), 1)
 
 
 def _chunk(name: bytes, data: bytes) -> bytes:
@@ -80,22 +60,16 @@ def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources:
     extra = cue_chunks(marks, rate) + _chunk(safe_file.MARK, b"copy")
 
     def fill(out: BinaryIO) -> None:
-        if _is_wave(source):
-            with source.open("rb") as f:
+        with source.open("rb") as f:
+            if riff.is_wave(f):
                 _copy(f, out, extra)
-            return
+                return
         # without a name: nothing is left of it, whatever happens
         with tempfile.TemporaryFile(dir=target.parent) as plain:
             _decoded(source, plain)
             _copy(plain, out, extra)
 
     safe_file.write(target, fill, kind=safe_file.WAVE, sources=(source, *sources))
-
-
-def _is_wave(path: Path) -> bool:
-    with path.open("rb") as f:
-        head = f.read(12)
-    return head[:4] == b"RIFF" and head[8:] == b"WAVE"
 
 
 def _decoded(source: Path, target: BinaryIO) -> None:
@@ -116,7 +90,7 @@ def _decoded(source: Path, target: BinaryIO) -> None:
 def _copy(f: BinaryIO, out: BinaryIO, extra: bytes) -> None:
     """All chunks of `f` but cue points and our mark, then `extra`."""
     out.write(b"RIFF\0\0\0\0WAVE")
-    for name, at, size in _chunks(f):
+    for name, at, size in riff.chunks(f):
         f.seek(at)
         if name in (b"cue ", safe_file.MARK) or (name == b"LIST" and f.read(4) == b"adtl"):
             continue
@@ -149,7 +123,7 @@ def read(path: Path) -> list[Label]:
     lengths: dict[int, int] = {}
     rate = 0
     with path.open("rb") as f:
-        for name, at, size in _chunks(f):
+        for name, at, size in riff.chunks(f):
             if name not in (b"fmt ", b"cue ", b"LIST"):
                 continue
             f.seek(at)
