@@ -68,6 +68,8 @@ class Sole(QObject):
         except (ValueError, TypeError):
             paths = []
         socket.write(b"heard")
+        # now: the files may keep this program busy for longer than the caller waits
+        socket.flush()
         socket.disconnectFromServer()
         self.called.emit(paths)
 
