@@ -19,8 +19,11 @@ from training import dataset
 def main() -> int:
     """Run the steps."""
     parser = argparse.ArgumentParser(prog="python -m training", description=__doc__.split("\n")[0])
-    parser.add_argument("soundfonts", nargs="+", type=Path, help="General MIDI soundfonts, freely licensed")
+    parser.add_argument(
+        "soundfonts", nargs="+", type=Path, help="General MIDI soundfonts and drumkit.xml, freely licensed"
+    )
     parser.add_argument("--work", type=Path, required=True, help="folder for takes and checkpoints")
+    parser.add_argument("--first", type=int, default=0, help="number of the first take; a new round takes new ones")
     parser.add_argument("--takes", type=int, default=2000)
     parser.add_argument("--validation", type=int, default=96)
     parser.add_argument("--minutes", type=float, default=68.0, help="time to train for")
@@ -34,8 +37,8 @@ def main() -> int:
     from training import export, judge, learn
 
     takes, validation = options.work / "takes", options.work / "validation"
-    dataset.build(takes, options.soundfonts, range(options.takes))
-    first = dataset.FIRST_VALIDATION
+    dataset.build(takes, options.soundfonts, range(options.first, options.first + options.takes))
+    first = dataset.FIRST_VALIDATION + options.first
     dataset.build(validation, options.soundfonts, range(first, first + options.validation), keep_audio=True)
     net = learn.learn(takes, minutes=options.minutes, start=options.start, out=options.work / "ear.pt")
     export.export(net, options.out)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core.hearing import spectra
+from training.kits import Kit
 from training.render import Studio
 from training.sounds import SoundFont
 from training.spread import spread
@@ -20,7 +21,8 @@ FIRST_VALIDATION = 1_000_000
 
 @cache
 def _studio(soundfonts: tuple[str, ...]) -> Studio:
-    return Studio([SoundFont(Path(p)) for p in soundfonts])
+    sheets = [p for p in soundfonts if p.endswith(".xml")]
+    return Studio([SoundFont(Path(p)) for p in soundfonts if p not in sheets], [Kit(Path(p)) for p in sheets])
 
 
 def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosfilt
 
 from training.composer import Song
+from training.kits import Kit
 from training.score import Clock, swing
 from training.sounds import RATE, SoundFont, Wave, encode, own_kit, plucked, spoken, sung
 
@@ -27,6 +28,9 @@ PROGRAMS = {
     "voice": (52, 53, 54, 85, 85, 65, 71),
     "choir": (52, 53, 54, 91),
 }  # fmt: skip
+
+WALLS = {"rock": 0.45, "funk": 0.15, "soul": 0.15, "disco": 0.1, "pop": 0.15}
+"""How often bands of a family stand as a wall of loud guitars before their drums."""
 
 
 @attrs.frozen(eq=False)
@@ -51,10 +55,10 @@ class Take:
 
 
 class Studio:
-    """The soundfonts and what has been recorded from them."""
+    """The soundfonts and sampled kits, and what has been recorded from them."""
 
-    def __init__(self, fonts: list[SoundFont]) -> None:
-        self.fonts = fonts
+    def __init__(self, fonts: list[SoundFont], kits: list[Kit] | None = None) -> None:
+        self.fonts, self.kits = fonts, kits or []
 
     def instrument(self, rng: Generator, part: str, family: str) -> tuple[SoundFont, int]:
         """A player for `part`."""
@@ -72,6 +76,8 @@ class Studio:
             font = self.fonts[int(rng.integers(len(self.fonts)))]
             weights = np.array([4 if k in (0, 8, 16) else 1 for k in font.kits], float)
             font_kit = (font, int(rng.choice(font.kits, p=weights / weights.sum())))
+        sampled = self.kits[int(rng.integers(len(self.kits)))] if self.kits and rng.random() < 0.45 else None
+        played, voice = sampled.keys() if sampled else frozenset[int](), int(rng.integers(4))
         mixed = rng.random() < 0.2
         players = {p: self.instrument(rng, p, song.groove.family) for p in PROGRAMS if p != "rock"}
         voices, mouth = spoken(), (float(rng.uniform(1.0, 1.25)), float(rng.uniform(0.02, 0.5)))
@@ -93,7 +99,9 @@ class Studio:
             seconds = n.length * 60 / song.bpm
             if n.part == "drums":
                 use_own = font_kit is None or (mixed and n.key in (36, 38, 39))
-                if use_own and n.key in kit:
+                if sampled and n.key in played:
+                    sound = sampled.stroke(rng, n.key, n.loud, voice) * np.float32(0.9)
+                elif use_own and n.key in kit:
                     sound = kit[n.key] * np.float32(n.loud**1.5)
                 else:
                     font, program = font_kit or (self.fonts[0], 0)
@@ -182,7 +190,7 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
     }
     out = np.zeros(len(next(iter(tracks.values()))), np.float32)
     drum_db = rng.normal(0, 3)
-    wall = family == "rock" and rng.random() < 0.45
+    wall = family in WALLS and rng.random() < WALLS[family]
     if wall:
         # guitars in front, drums behind them
         drum_db -= float(rng.uniform(0, 9))
@@ -195,8 +203,12 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
         rms = float(np.sqrt(np.mean(x**2) + 1e-12))
         if rms < 1e-7:
             continue
-        guitar = family == "rock" and part in ("comp", "comp2") and (wall or rng.random() < 0.7)
-        shout = family == "rock" and part in ("voice", "lead", "riff") and rng.random() < (0.6 if wall else 0.3)
+        guitar = family in WALLS and part in ("comp", "comp2") and (wall or (family == "rock" and rng.random() < 0.7))
+        shout = (
+            family in WALLS
+            and part in ("voice", "lead", "riff")
+            and rng.random() < (0.6 if wall else 0.3 if family == "rock" else 0)
+        )
         if guitar or shout:
             drive = float(rng.uniform(2, 30 if wall else 12))
             x = np.tanh(x / (rms * 3) * drive).astype(np.float32)
@@ -217,7 +229,7 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
     if wall and rng.random() < 0.4:
         # one room, one tape
         out = _room(rng, out, float(rng.uniform(0.3, 1.2)), float(rng.uniform(0.4, 2.0)))
-    if family == "rock" and (wall or rng.random() < 0.5):
+    if wall or (family == "rock" and rng.random() < 0.5):
         # mastered loud
         rms = float(np.sqrt(np.mean(out**2) + 1e-12))
         out = np.tanh(out / rms * rng.uniform(0.4, 1.4)).astype(np.float32)
@@ -314,6 +326,45 @@ def sweep(rng: Generator, x: Wave) -> Wave:
     i = np.arange(span)
     out = x.copy()
     out[start : start + span] = stack[low, i] * (1 - share) + stack[low + 1, i] * share
+    return out
+
+
+def opening(rng: Generator, x: Wave, *, mono_kit: dict[int, Wave]) -> tuple[Wave, float]:
+    """Speech or single strokes before the song, at no pulse of its own.
+
+    Returns
+    -------
+    samples, and by how many s the song begins later
+    """
+    lead = float(rng.uniform(1.5, 9))
+    head = np.zeros(int(lead * RATE), np.float32)
+    level = float(np.percentile(np.abs(x[::7]), 95)) + 1e-4
+    if rng.random() < 0.6:
+        said = talk(rng, lead)
+        head += said * np.float32(level * rng.uniform(0.3, 1) / (np.abs(said).max() + 1e-9))
+    else:
+        for at in rng.uniform(0, lead - 0.6, int(rng.integers(1, 5))):
+            hit = mono_kit[int(rng.choice([36, 38, 49, 37, 41]))]
+            i = int(at * RATE)
+            n = min(len(hit), len(head) - i)
+            head[i : i + n] += hit[:n] * np.float32(level * rng.uniform(0.4, 1))
+    return np.concatenate([head, x]), len(head) / RATE
+
+
+def talk(rng: Generator, seconds: float) -> Wave:
+    """Somebody talks, with pauses: syllables at no pulse."""
+    out, bank = np.zeros(int(seconds * RATE), np.float32), spoken()
+    voice = bank[int(rng.integers(len(bank)))] if bank and rng.random() < 0.8 else []
+    at = 0.1
+    while at < seconds - 0.5:
+        if voice:
+            sound = voice[int(rng.integers(len(voice)))][0]
+        else:
+            sound = sung(rng, float(rng.uniform(90, 260)), float(rng.uniform(0.1, 0.3)), 1.1, 0.1)[0]
+        i = int(at * RATE)
+        n = min(len(sound), len(out) - i)
+        out[i : i + n] += sound[:n]
+        at += float(rng.gamma(2.0, 0.12)) + (float(rng.uniform(0.3, 1.2)) if rng.random() < 0.15 else 0.05)
     return out
 
 

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from training import composer, render, score
+from training import composer, render, score, sounds
 from training.render import Studio, Take
 from training.sounds import RATE
+
+OPENINGS = 0.12
+"""How often something without a beat is heard before the song."""
 
 
 def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tuple[str, ...]) -> np.ndarray:
@@ -45,7 +48,10 @@ def make(studio: Studio, seed: int, *, seconds: float = 75.0) -> Take:
         return t if moved is None else np.interp(t, moved[:, 0], moved[:, 1])
 
     drop = 0.0
-    if rng.random() < 0.3:
+    if rng.random() < OPENINGS:
+        x, lead = render.opening(rng, x, mono_kit=sounds.own_kit(rng))
+        drop = -lead
+    elif rng.random() < 0.3:
         drop = float(rng.uniform(0, 6))
         x = x[int(drop * RATE) :]
         drop = int(drop * RATE) / RATE
