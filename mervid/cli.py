@@ -96,7 +96,7 @@ def tell(files: list[Path], expect: str | None) -> int:
     from .core.findings.report import Question, report
     from .core.hearing import analysis
     from .core.model import tempo_range
-    from .core.sound.decoding import shown
+    from .core.sound.names import shown
 
     wanted = None
     if expect is not None:
@@ -146,7 +146,7 @@ def recipe_named(name: str) -> Recipe:
 def prepare(files: list[Path], out: Path, recipe: str | None = None, jobs: int | None = None) -> int:
     """Hear, fit and export each file; one line a track on stdout, progress on stderr."""
     from .core.errors import MervidError
-    from .core.sound.decoding import shown
+    from .core.sound.names import shown
 
     try:
         rules = recipe_named(recipe) if recipe is not None else None

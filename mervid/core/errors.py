@@ -9,6 +9,10 @@ class AudioError(MervidError):
     """A recording can't be read or holds nothing to analyse."""
 
 
+class Changed(AudioError):
+    """A recording was written to while it was read: reading it again may do."""
+
+
 class Refused(MervidError):
     """An edit that must not be made: the preparation is locked, or the result would be no grid."""
 

@@ -17,7 +17,8 @@ from pathlib import Path
 from typing import BinaryIO
 
 from ..core.errors import FormatError
-from ..core.sound.decoding import SUFFIXES, shown
+from ..core.sound.decoding import SUFFIXES
+from ..core.sound.names import shown
 from . import riff
 
 TEXT, MIDI, WAVE = "text", "MIDI", "WAV"

@@ -14,7 +14,8 @@ from pathlib import Path
 from typing import BinaryIO
 
 from ..core.errors import FormatError
-from ..core.sound.decoding import decode, probe, shown
+from ..core.sound.decoding import decode, probe
+from ..core.sound.names import shown
 from . import riff, safe_file
 from .labels import Label
 

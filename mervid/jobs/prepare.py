@@ -15,7 +15,8 @@ from ..core.errors import AudioError, MervidError
 from ..core.fitting import drift, proposal
 from ..core.form import phrase_edits
 from ..core.hearing import analysis
-from ..core.sound.decoding import shown
+from ..core.sound.damage import told
+from ..core.sound.names import shown
 from ..formats import exchange
 
 
@@ -44,13 +45,12 @@ def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[fl
     stem = os.path.splitext(os.path.basename(path))[0]
     title, grid = shown(stem), p.grid
     assert grid is not None
-    if facts.repaired:
-        remarks.append(f"{title}: {facts.repaired} samples are not numbers: silence there.")
+    remarks += [f"{title}: {told(d)}" for d in facts.damage]
     if recipe is not None:
         form = phrase_edits.form_of(p, evidence, facts.duration)
         vocal = recipes.vocal_start(evidence, grid)
-        p, told = recipes.work_out(p, recipe, recipes.Place(grid, form, facts.duration, vocal))
-        remarks += [f"{title}: not placed: {problem}" for problem in told.problems]
+        p, outcome = recipes.work_out(p, recipe, recipes.Place(grid, form, facts.duration, vocal))
+        remarks += [f"{title}: not placed: {problem}" for problem in outcome.problems]
     what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
     for ending in (exchange.JAMS, exchange.BEATS):
         try:

@@ -130,7 +130,7 @@ def run(
             if not listen:
                 say(job, "done", None)
                 return
-            found = analysis.conclude(heap, progress=lambda p: tell(LISTENING, p))
+            found = analysis.conclude(heap, damage=facts.damage, progress=lambda p: tell(LISTENING, p))
             first = recommend(found, facts.duration, wanted)
             told = Report()
             if facts.duration < LONG:

@@ -21,7 +21,8 @@ from ..core.hearing import ear, evidence
 from ..core.hearing.evidence import Evidence
 from ..core.model.preparation import CHECKED, LOCKED, LOCKED_WORDS, Preparation, from_json, locked_in, to_json
 from ..core.sound import waveform
-from ..core.sound.decoding import Decoded, shown
+from ..core.sound.decoding import Decoded
+from ..core.sound.names import shown
 from ..core.sound.waveform import Waveform
 from . import mending, schema, summary
 from .schema import StoreError

@@ -15,6 +15,7 @@ from ..edits.listening_edits import counts_alike
 from ..fitting.timekeeping import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR
 from ..hearing.beat_tracking import stretches
 from ..model.hints import TAP
+from ..sound.damage import AFTER, told
 from .study import DOUBT, NOTE, ODD, Finding, Fix, Study
 
 _MANY = 4
@@ -219,6 +220,10 @@ def state(c: Study) -> Iterator[Finding]:
         yield Finding("quiet", f"Very quiet: {-k.level:.0f} dB below full scale on average.", ODD)
     if k.mono:
         yield Finding("mono", "Mono: both channels are alike.")
+    for d in c.evidence.damage[:_MANY]:
+        yield Finding("damage", told(d), NOTE if d.kind == AFTER else ODD, d.at, d.at + d.seconds)
+    if len(c.evidence.damage) > _MANY:
+        yield Finding("damage", f"{len(c.evidence.damage) - _MANY} more places of the file are damaged.", ODD)
     if not c.delay_known:
         yield Finding(
             "delay",

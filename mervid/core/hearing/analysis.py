@@ -16,6 +16,7 @@ from ..arrays import Samples, Singles
 from ..progress import within
 from ..sound import decoding
 from ..sound.condition import Inspector
+from ..sound.damage import Damage
 from ..sound.decoding import Decoded
 from ..sound.loudness import LoudnessMeter
 from ..sound.waveform import Waveform, WaveformMaker
@@ -59,8 +60,8 @@ def decode(
     return facts, maker.finish(), Heap(listener, inspector, meter)
 
 
-def conclude(heap: Heap, *, progress: Callable[[float], None]) -> Evidence:
-    """Track the beats of what was taken in."""
+def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[[float], None]) -> Evidence:
+    """Track the beats of what was taken in, from a file with such `damage`."""
     sound = heap.listener.finish(progress=within(progress, 0.0, 0.6))
     heard = beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = features.onsets(sound.attack)
@@ -77,6 +78,7 @@ def conclude(heap: Heap, *, progress: Callable[[float], None]) -> Evidence:
         heap.meter.finish(),
         _halved(sound.colour, _COLOUR_SCALE),
         _halved(sound.chroma, 255.0),
+        damage,
     )
 
 
@@ -89,6 +91,6 @@ def _halved(x: Singles, scale: float) -> NDArray[np.uint8]:
 def analyse(path: Path, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Decoded, Evidence]:
     """The whole of it, keeping no samples."""
     facts, _, heap = decode(path, lambda block: None, progress=within(progress, 0.0, 0.6))
-    found = conclude(heap, progress=within(progress, 0.6, 1.0))
+    found = conclude(heap, damage=facts.damage, progress=within(progress, 0.6, 1.0))
     progress(1.0)
     return facts, found

@@ -14,6 +14,7 @@ from ..arrays import Floats, Singles
 from ..errors import FormatError
 from ..model.beatgrid import MeterMark
 from ..sound.condition import Condition
+from ..sound.damage import Damage
 from .ear import Strengths
 from .features import SLOW_FPS
 from .heard import Heard
@@ -41,6 +42,7 @@ class Evidence:
     loudness : (k,) float32, LUFS of every `loudness.STEP` s
     colour : (j, 24) uint8, log magnitudes of 24 bands from low to high, `TONE_FPS` a second
     chroma : (j, 12) uint8, share of each pitch class, A first, `TONE_FPS` a second; 255 is all
+    damage : what is damaged in the file, by place
     """
 
     heard: Heard
@@ -55,6 +57,7 @@ class Evidence:
     loudness: Singles = attrs.field(factory=lambda: np.zeros(0, np.float32))
     colour: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 24), np.uint8))
     chroma: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 12), np.uint8))
+    damage: tuple[Damage, ...] = ()
 
     def attack_strength(self) -> Singles:
         """Attack strength as float32 in [0, 1]."""
@@ -114,6 +117,7 @@ def _about(value: Evidence) -> dict[str, Any]:
     return {
         "sway": attrs.asdict(value.sway) if value.sway else None,
         "condition": attrs.asdict(value.condition),
+        "damage": [attrs.asdict(d) for d in value.damage],
     }
 
 
@@ -138,6 +142,8 @@ def from_bytes(blob: bytes) -> Evidence:
                 z["loudness"],
                 z["colour"],
                 z["chroma"],
+                # what was heard before damage was looked for says nothing of it
+                tuple(Damage(**d) for d in about.get("damage", ())),
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None

@@ -4,7 +4,8 @@ Time zero is the first decoded sample after the encoder delay that the file itse
 has been removed (docs/model.md says what that means for each codec). A file is decoded once,
 from its start to its end; nothing ever seeks in a compressed file, because seeking in lossy
 formats is not sample exact. Lossy formats, and everything in an MP4 or Matroska container, go
-through FFmpeg (PyAV); plain PCM and FLAC go through libsndfile.
+through FFmpeg (PyAV); plain PCM and FLAC go through libsndfile. Damage is told by place and size
+(`damage.py`), and sound that is known to be missing is made up by silence.
 """
 
 from __future__ import annotations
@@ -13,28 +14,33 @@ import contextlib
 import hashlib
 import os
 import stat
-import unicodedata
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
 
 import attrs
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Samples
-from ..errors import AudioError
+from ..errors import AudioError, Changed
+from . import ffmpeg, stated_length
+from .damage import NAN, SHORT, Damage, too_much
+from .names import shown
 
 PCM_SUFFIXES = {".wav", ".aif", ".aiff", ".aifc", ".flac"}
 SUFFIXES = PCM_SUFFIXES | {".mp3", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".aac"}
 SHORTEST = 1.0
+_UNKNOWN = 1 << 60
+"""Frames from which on a count stands for 'not known'."""
 BLOCK = 1 << 16
 LEAST_RATE, MOST_RATE = 4_000, 768_000
 """Samples a second of what is taken for a recording."""
 MOST_CHANNELS = 64
-DEMUXERS = "mp3,ogg,mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,aac,flac,wav,w64,aiff,caf"
-"""What FFmpeg may take a file for: containers of sound alone. None of them names other files or addresses."""
-
+LONGEST = 12 * 3600.0
+"""s; whatever claims or becomes more is no recording of music."""
+LEAST_BITS = 1000
+"""Bits a second below which no format keeps sound, silence apart: a small file that claims hours is made up."""
+_GRACE = 600.0
 Kept = NDArray[np.float32] | NDArray[np.int16]
 """Samples as they are kept: float32, or whole 16-bit steps where the source has no finer ones; see `floats`."""
 FULL_16 = 32768.0
@@ -63,18 +69,24 @@ class Source:
     delay_known: bool
 
 
-def shown(path: str | os.PathLike[str]) -> str:
-    """A file's name fit for one line of the screen: bytes that aren't UTF-8 become '�', what only moves the pen '·'.
+@attrs.frozen
+class State:
+    """What tells whether a file is still the one that was read: bytes, ns of its last change, its inode."""
 
-    >>> shown("/music/line\\nbreak.wav")
-    'line·break.wav'
-    """
-    name = os.fsencode(os.path.basename(os.fspath(path))).decode("utf-8", "replace")
-    return "".join("·" if unicodedata.category(c) in ("Cc", "Zl", "Zp") or c in _TURNS else c for c in name)
+    size: int
+    changed_ns: int
+    inode: int
 
 
-_TURNS = "\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
-"""Marks that turn the direction of writing (Unicode 15, UAX #9): a name could pretend another ending."""
+def state_of(path: Path) -> State:
+    """The state of a file now. Raises `AudioError` where there is none."""
+    try:
+        s = path.stat()
+    except FileNotFoundError:
+        raise AudioError(f"{shown(path)} is not there any more.") from None
+    except OSError as e:
+        raise AudioError(f"{shown(path)} can't be read: {e.strerror or e}.") from None
+    return State(s.st_size, s.st_mtime_ns, s.st_ino)
 
 
 def check_readable(path: Path) -> None:
@@ -113,53 +125,23 @@ def probe(path: Path) -> Source:
         # a FLAC in an Ogg, a WAV with AAC inside: FFmpeg may know it
         with contextlib.suppress(soundfile.SoundFileError), soundfile.SoundFile(os.fsencode(path)) as f:
             _plausible(path, f.samplerate, f.channels)
-            seconds = f.frames / f.samplerate
+            seconds = f.frames / f.samplerate if f.frames < _UNKNOWN else 0.0
+            _plausible(path, f.samplerate, f.channels, seconds)
             return Source(path, f.samplerate, f.channels, seconds, f"libsndfile {f.format}", True)
-    return _probe_av(path)
+    s = ffmpeg.probe(path)
+    _plausible(path, s.rate, s.channels, s.duration)
+    known = s.container not in ffmpeg.RAW or (s.codec.startswith("mp3") and _mp3_has_delay_tag(path))
+    return Source(path, s.rate, s.channels, s.duration, f"FFmpeg {s.codec}", known)
 
 
-def _plausible(path: Path, rate: int, channels: int) -> None:
+def _plausible(path: Path, rate: int, channels: int, seconds: float = 0.0) -> None:
     """Raise `AudioError` unless a recording can be so."""
+    if seconds > LONGEST:
+        raise AudioError(f"{shown(path)} claims to last {seconds / 3600:.0f} hours: that can't be right.")
     if not LEAST_RATE <= rate <= MOST_RATE:
         raise AudioError(f"{shown(path)} claims {rate} samples a second: that can't be right.")
     if not 1 <= channels <= MOST_CHANNELS:
         raise AudioError(f"{shown(path)} claims {channels} channels: that can't be right.")
-
-
-def _open_av(path: Path):  # type: ignore[no-untyped-def]
-    import av
-
-    try:
-        f = path.open("rb")
-        # no other file and no network: what a file says about others is not followed
-        return f, av.open(f, mode="r", options={"format_whitelist": DEMUXERS, "protocol_whitelist": "none"})
-    except PermissionError:
-        raise AudioError(f"{shown(path)} may not be read: you have no permission.") from None
-    except (av.FFmpegError, ValueError, OSError):
-        raise AudioError(
-            f"{shown(path)} is not a recording Mervid can read (WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A)."
-        ) from None
-
-
-def _probe_av(path: Path) -> Source:
-    f, box = _open_av(path)
-    with f, box:
-        if not box.streams.audio:
-            raise AudioError(f"{shown(path)} holds no sound.")
-        s = box.streams.audio[0]
-        # a stream in a code that nobody knows has neither
-        rate, channels = getattr(s, "rate", 0) or 0, getattr(s, "channels", 0) or 0
-        if not rate or not channels:
-            raise AudioError(f"{shown(path)} is damaged: it doesn't say its sample rate.")
-        _plausible(path, rate, channels)
-        if s.duration and s.time_base:
-            seconds = float(s.duration * s.time_base)
-        else:
-            seconds = box.duration / 1e6 if box.duration else 0.0
-        codec = s.codec_context.name
-        raw = box.format.name in {"mp3", "aac"}
-        known = not raw or (codec.startswith("mp3") and _mp3_has_delay_tag(path))
-        return Source(path, rate, channels, max(0.0, seconds), f"FFmpeg {codec}", known)
 
 
 def _mp3_has_delay_tag(path: Path) -> bool:
@@ -175,8 +157,8 @@ def _mp3_has_delay_tag(path: Path) -> bool:
     return (b"Xing" in frame or b"Info" in frame) and (b"LAME" in frame or b"Lav" in frame)
 
 
-def blocks(source: Source) -> Iterator[Samples]:
-    """Decode from first to last sample.
+def blocks(source: Source, damage: list[Damage]) -> Iterator[Samples]:
+    """Decode from first to last sample; what is damaged is added to `damage`.
 
     Yields
     ------
@@ -190,63 +172,34 @@ def blocks(source: Source) -> Iterator[Samples]:
     # it may have gone since it was probed
     check_readable(source.path)
     if source.decoder.startswith("libsndfile"):
-        yield from _blocks_sndfile(source)
+        yield from _blocks_sndfile(source, damage)
     else:
-        yield from _blocks_av(source)
+        yield from ffmpeg.blocks(source.path, damage)
 
 
-def _blocks_sndfile(source: Source) -> Iterator[Samples]:
+def _blocks_sndfile(source: Source, damage: list[Damage]) -> Iterator[Samples]:
     import soundfile
 
+    read = 0
     try:
         with soundfile.SoundFile(os.fsencode(source.path)) as f:
+            claimed = f.frames if f.frames < _UNKNOWN else 0
             # the header's frame count can lie: read until nothing comes
             while len(block := f.read(BLOCK, dtype="float32", always_2d=True)):
+                read += len(block)
                 yield block
     except (soundfile.SoundFileError, OSError) as e:
         raise AudioError(f"{shown(source.path)} is damaged: {e}") from None
-
-
-def _blocks_av(source: Source) -> Iterator[Samples]:
-    import av
-
-    f, box = _open_av(source.path)
-    with f, box:
-        stream = box.streams.audio[0]
-        planar = av.AudioResampler(format="fltp")
-        waste = heaped = 0
-        heap: list[NDArray[Any]] = []
-        got = False
-        try:
-            packets = box.demux(stream)
-            while True:
-                try:
-                    packet = next(packets)
-                    frames = packet.decode()
-                except StopIteration:
-                    break
-                except av.error.InvalidDataError:
-                    waste += 1
-                    if waste > 200:
-                        break
-                    continue
-                for frame in frames:
-                    for out in planar.resample(frame):
-                        block = out.to_ndarray()
-                        if block.shape[1]:
-                            got = True
-                            heap.append(block)
-                            heaped += block.shape[1]
-                # a packet is a few hundred frames: hand on larger blocks
-                if heaped >= BLOCK:
-                    yield np.ascontiguousarray(np.concatenate(heap, axis=1).T, dtype=np.float32)
-                    heap, heaped = [], 0
-        except (av.FFmpegError, OSError) as e:
-            raise AudioError(f"{shown(source.path)} is damaged: {e}") from None
-        if heap:
-            yield np.ascontiguousarray(np.concatenate(heap, axis=1).T, dtype=np.float32)
-        if not got:
-            raise AudioError(f"{shown(source.path)} is damaged: no sound could be decoded from it.")
+    length = read / source.rate
+    short = claimed / source.rate - length
+    if short >= stated_length.LEAST:
+        damage.append(Damage(SHORT, length, short))
+    elif read:
+        with source.path.open("rb") as raw:
+            sizes = {name: size for name, _, size in stated_length.chunks(raw)}
+        there = min(source.path.stat().st_size, sizes.get(b"data", 0) or sizes.get(b"SSND", 0))
+        if there:
+            damage += stated_length.of_chunks(source.path, there / length, length)
 
 
 def mono(block: Samples) -> Samples:
@@ -269,7 +222,7 @@ class Decoded:
     identity: str
     decoder: str
     delay_known: bool
-    repaired: int = 0
+    damage: tuple[Damage, ...] = ()
 
     @property
     def duration(self) -> float:
@@ -287,7 +240,7 @@ def decode(
 
     The identity is a SHA-256 over rate, channel count and the samples rounded to 16 bits, so that
     re-tagging, renaming or moving the file keeps it. Samples that are NaN or infinite become 0 and
-    are counted in `repaired`.
+    are counted among the damage.
 
     Parameters
     ----------
@@ -299,25 +252,34 @@ def decode(
     Raises
     ------
     AudioError
-        Too short (under 1 s), digital silence, nothing but NaN, or damaged.
+        Too short (under 1 s), digital silence, nothing but NaN, or too damaged.
+    Changed
+        The file was written to meanwhile: what was decoded is neither of its states.
     """
     _plausible(source.path, source.rate, source.channels)
+    before = state_of(source.path)
+    most = min(LONGEST, before.size * 8 / LEAST_BITS + _GRACE)
+    damage: list[Damage] = []
     channels = min(2, source.channels)
     digest = hashlib.sha256(f"{source.rate}/{channels}".encode())
-    frames = repaired = 0
+    frames = repaired = first_bad = 0
     loudest = 0.0
-    for whole in blocks(source):
+    for whole in blocks(source, damage):
         block = whole[:, :2] if whole.shape[1] >= channels else np.repeat(whole[:, :1], channels, axis=1)
         bad = ~np.isfinite(block)
         if bad.any():
+            first_bad = first_bad if repaired else frames + int(bad.any(axis=1).argmax())
             repaired += int(bad.sum())
             block[bad] = 0
         loudest = max(loudest, float(np.abs(block).max()))
         digest.update(np.rint(np.clip(block, -1, 1) * 32767).astype("<i2").tobytes())
         sink(np.ascontiguousarray(block, dtype=np.float32))
         frames += len(block)
-        if source.duration:
-            progress(min(1.0, frames / source.rate / source.duration))
+        if frames > most * source.rate:
+            raise AudioError(f"{shown(source.path)} never ends: {most / 3600:.1f} hours of sound in so small a file.")
+        progress(min(1.0, frames / source.rate / source.duration) if source.duration else 0.0)
+    if state_of(source.path) != before:
+        raise Changed(f"{shown(source.path)} is being written to. Try again when it is finished.")
     seconds = frames / source.rate
     if seconds < SHORTEST:
         raise AudioError(f"{shown(source.path)} lasts {seconds:.2f} s: too short to hold beats (1 s at least).")
@@ -325,15 +287,13 @@ def decode(
         raise AudioError(f"{shown(source.path)} holds no valid samples: every one is NaN or infinite.")
     if loudest < 1e-5:
         raise AudioError(f"{shown(source.path)} is digital silence: there is nothing to hear.")
-    return Decoded(
-        source.rate,
-        channels,
-        frames,
-        digest.hexdigest()[:40],
-        source.decoder,
-        source.delay_known,
-        repaired,
-    )
+    if why := too_much(damage, seconds):
+        raise AudioError(f"{shown(source.path)} is too damaged to be trusted: {why}.")
+    if repaired:
+        damage.append(Damage(NAN, first_bad / source.rate, 0.0, repaired))
+    identity = digest.hexdigest()[:40]
+    told = tuple(sorted(damage, key=lambda d: d.at))
+    return Decoded(source.rate, channels, frames, identity, source.decoder, source.delay_known, told)
 
 
 class Resampler:

@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 from ...core.errors import FormatError
 from ...core.model.tempo_range import TempoRange
+from ...core.sound.damage import summary
 from ...core.sound.decoding import SUFFIXES, Decoded
 from ...core.sound.waveform import Waveform
 from ...jobs.pool import Message, Pool
@@ -259,9 +260,8 @@ class AnalysisQueue(QObject):
     def _decoded(self, job: int, facts: Decoded, waveform: Waveform) -> None:
         self._note_change(job, facts)
         self.catalogue.set_decoded(job, facts)
-        if facts.repaired:
-            title = self.library.track(job).title
-            self.say.problem(f"{title}: {facts.repaired} samples are not numbers: silence there.")
+        if facts.damage:
+            self.say.problem(f"{self.library.track(job).title}: {summary(facts.damage)}")
         self.early_waveforms[job] = waveform
         if self.track.is_open(job):
             self.track.reload_row()

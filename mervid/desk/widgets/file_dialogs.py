@@ -10,7 +10,8 @@ from PyQt6.QtCore import QSettings, Qt, QUrl
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from ...core.errors import FormatError
-from ...core.sound.decoding import SUFFIXES, shown
+from ...core.sound.decoding import SUFFIXES
+from ...core.sound.names import shown
 from ...formats import exchange
 from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue

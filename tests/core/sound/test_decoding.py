@@ -13,7 +13,7 @@ import pytest
 import soundfile
 
 from mervid.core.errors import AudioError
-from mervid.core.sound import decoding
+from mervid.core.sound import damage, decoding, names
 from tests.conftest import RATE, band, encode
 
 
@@ -124,7 +124,7 @@ def test_too_short_silent_and_not_numbers(wav) -> None:
     broken = band(3.0)
     broken[1000:2000] = np.nan
     samples, facts = decoding.read(wav("nan.wav", broken, subtype="FLOAT"))
-    assert facts.repaired == 2000
+    assert [(d.kind, d.size) for d in facts.damage] == [(damage.NAN, 2000)]
     assert np.isfinite(samples).all()
     with pytest.raises(AudioError, match="no valid samples"):
         decoding.read(wav("all.wav", np.full((2 * RATE, 2), np.nan, np.float32), subtype="FLOAT"))
@@ -134,7 +134,7 @@ def test_names_that_are_not_utf8(tmp_path: Path) -> None:
     path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/caf\xe9.wav"))
     soundfile.write(os.fsencode(path), band(2.0), RATE)
     assert decoding.read(path)[1].frames == 2 * RATE
-    assert decoding.shown(path) == "caf\ufffd.wav"
+    assert names.shown(path) == "caf\ufffd.wav"
 
 
 def test_truncated_file_gives_what_is_there(tmp_path: Path) -> None:

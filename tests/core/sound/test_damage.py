@@ -1,0 +1,205 @@
+"""Damaged files: what is lost is told by place and size, and everything after it keeps its time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from mervid.core.errors import AudioError, Changed
+from mervid.core.sound import damage, decoding, frame_scan
+from mervid.core.sound.damage import AFTER, BROKEN, CUT, MISSING, SHORT, SKIPPED, SPOILED
+from tests.conftest import RATE, encode
+
+SECONDS = 16
+LATE = (12, 13, 14)
+"""Seconds at which clicks must still be heard where they were: behind every damage."""
+NOISE = np.random.default_rng(16).bytes(4000)
+
+Change = Callable[[bytes], bytes]
+
+
+def clicked() -> np.ndarray:
+    """A tone that never repeats, and a click at every whole second."""
+    t = np.arange(SECONDS * RATE) / RATE
+    x = 0.1 * np.sin(2 * np.pi * (200 * t + 3 * t**2)) + 0.01 * np.random.default_rng(1).normal(size=len(t))
+    for s in range(1, SECONDS):
+        x[s * RATE : s * RATE + 500] += 0.8 * np.sin(2 * np.pi * 1500 * t[:500]) * np.exp(-np.arange(500) / 150)
+    return np.stack([x, x], axis=1).astype(np.float32)
+
+
+def shifts_ms(before: np.ndarray, after: np.ndarray, rate: int) -> list[float]:
+    """How far each late click has moved, by cross-correlation around it."""
+    out = []
+    for s in LATE:
+        a = before[int((s - 0.01) * rate) : int((s + 0.03) * rate), 0]
+        b = after[int((s - 0.31) * rate) : int((s + 0.33) * rate), 0]
+        if len(b) < len(a):
+            return [np.inf]
+        out.append(1000 * (int(np.correlate(b, a).argmax()) / rate - 0.3))
+    return out
+
+
+def overwritten(data: bytes, at: float = 0.4, size: int = 4000) -> bytes:
+    i = int(at * len(data))
+    return data[:i] + NOISE[:size] + data[i + size :]
+
+
+def inserted(data: bytes) -> bytes:
+    i = int(0.4 * len(data))
+    return data[:i] + NOISE[:100] + data[i:]
+
+
+def removed(data: bytes, size: int = 4000) -> bytes:
+    i = int(0.4 * len(data))
+    return data[:i] + data[i + size :]
+
+
+def broken_off(data: bytes) -> bytes:
+    return data[: int(0.6 * len(data))]
+
+
+def trailed(data: bytes) -> bytes:
+    return data + NOISE
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
+    """The clicks in every format."""
+    folder, x = tmp_path_factory.mktemp("clicks"), clicked()
+    out = {}
+    for name, codec in (("mp3", "libmp3lame"), ("m4a", "aac"), ("aac", "aac"), ("flac", "flac")):
+        out[name] = encode(folder / f"a.{name}", x, codec)
+    out["opus"] = encode(folder / "a.opus", x, "libopus", 48_000)
+    for name, subtype in (("ogg", "VORBIS"), ("wav", "PCM_16"), ("aiff", "PCM_24")):
+        out[name] = folder / f"b.{name}"
+        soundfile.write(out[name], x, RATE, subtype=subtype)
+    return out
+
+
+@pytest.mark.parametrize("form", ["mp3", "m4a", "aac", "flac", "opus", "ogg", "wav", "aiff"])
+def test_a_whole_file_is_not_called_damaged(files: dict[str, Path], form: str) -> None:
+    assert decoding.read(files[form])[1].damage == ()
+
+
+@pytest.mark.parametrize(
+    ("form", "change", "kinds"),
+    [
+        ("mp3", overwritten, {MISSING}),
+        ("mp3", inserted, {MISSING, SKIPPED}),
+        ("mp3", removed, {MISSING}),
+        ("m4a", overwritten, {MISSING}),
+        ("aac", overwritten, {MISSING, BROKEN}),
+        ("aac", inserted, {MISSING, BROKEN}),
+        ("ogg", overwritten, {MISSING, SKIPPED}),
+        ("ogg", inserted, {MISSING, SKIPPED}),
+        ("ogg", removed, {MISSING, SKIPPED}),
+        ("mp3", trailed, {AFTER}),
+        ("aac", trailed, {AFTER}),
+        ("ogg", trailed, {AFTER}),
+        ("wav", trailed, {AFTER}),
+    ],
+)
+def test_lost_bytes_are_told_and_what_follows_keeps_its_time(
+    files: dict[str, Path], tmp_path: Path, form: str, change: Change, kinds: set[str]
+) -> None:
+    path = tmp_path / files[form].name
+    path.write_bytes(change(files[form].read_bytes()))
+    before, rate = decoding.read(files[form])[0], decoding.probe(files[form]).rate
+    after, facts = decoding.read(path)
+    assert max(map(abs, shifts_ms(before, after, rate))) < 1.0
+    assert {d.kind for d in facts.damage} <= kinds | {SPOILED}
+    assert {d.kind for d in facts.damage} & kinds
+    at = [d.at for d in facts.damage if d.kind != AFTER]
+    assert all(4.0 < t < 9.0 for t in at)
+
+
+@pytest.mark.parametrize(
+    ("form", "change", "kind"),
+    [
+        ("aac", removed, BROKEN),
+        ("wav", removed, SHORT),
+        ("wav", lambda data: removed(data, 200), SHORT),
+        ("aiff", removed, SHORT),
+        ("mp3", broken_off, SHORT),
+        ("ogg", broken_off, CUT),
+        ("opus", broken_off, CUT),
+        ("aac", broken_off, CUT),
+        ("wav", broken_off, SHORT),
+        ("aiff", broken_off, SHORT),
+    ],
+)
+def test_what_can_not_be_measured_is_told_all_the_same(
+    files: dict[str, Path], tmp_path: Path, form: str, change: Change, kind: str
+) -> None:
+    path = tmp_path / files[form].name
+    path.write_bytes(change(files[form].read_bytes()))
+    facts = decoding.read(path)[1]
+    assert kind in {d.kind for d in facts.damage}
+    assert all(damage.told(d).endswith(".") for d in facts.damage)
+
+
+@pytest.mark.parametrize(("form", "change"), [("flac", overwritten), ("flac", removed), ("m4a", removed)])
+def test_what_can_not_be_followed_is_refused_in_words(
+    files: dict[str, Path], tmp_path: Path, form: str, change: Change
+) -> None:
+    path = tmp_path / files[form].name
+    path.write_bytes(change(files[form].read_bytes()))
+    with pytest.raises(AudioError, match=path.name):
+        decoding.read(path)
+
+
+def test_too_much_damage_is_refused(files: dict[str, Path], tmp_path: Path) -> None:
+    data = files["ogg"].read_bytes()
+    path = tmp_path / "a.ogg"
+    path.write_bytes(data[: len(data) // 4] + bytes(len(data) // 4) + data[len(data) // 2 :])
+    with pytest.raises(AudioError, match=r"too damaged to be trusted: \d+ of 1\d s are missing"):
+        decoding.read(path)
+
+
+def test_frames_are_counted_as_the_encoder_counted_them(files: dict[str, Path]) -> None:
+    frames = frame_scan.scan(files["mp3"], "mp3")
+    assert frames is not None
+    stated = frame_scan._stated(files["mp3"].read_bytes(), 0, 4096) or frames.index[-1] + 1
+    assert frames.index[-1] + 1 == stated
+    # 1152 samples a frame (ISO/IEC 11172-3)
+    assert frames.samples == 1152
+
+
+def test_tags_at_either_end_are_no_rubbish(files: dict[str, Path], tmp_path: Path) -> None:
+    path = tmp_path / "a.mp3"
+    ape = b"APETAGEX" + (2000).to_bytes(4, "little") + (32 + 8).to_bytes(4, "little") + bytes(16)
+    path.write_bytes(
+        b"ID3\x04\0\0\0\0\1\0" + bytes(128) + files["mp3"].read_bytes() + bytes(8) + ape + b"TAG" + b"x" * 125
+    )
+    before, after = decoding.read(files["mp3"])[1], decoding.read(path)[1]
+    assert (after.identity, after.damage) == (before.identity, ())
+
+
+def test_a_file_that_is_written_to_meanwhile_is_not_taken(files: dict[str, Path], tmp_path: Path) -> None:
+    path = tmp_path / "growing.wav"
+    path.write_bytes(broken_off(files["wav"].read_bytes()))
+
+    def grow(block: np.ndarray) -> None:
+        with path.open("ab") as f:
+            f.write(bytes(400))
+
+    with pytest.raises(Changed, match=r"growing\.wav is being written to"):
+        decoding.decode(decoding.probe(path), grow)
+
+
+@pytest.mark.parametrize(("rate", "says"), [(2, "2 samples a second"), (4000, "hours")])
+def test_lengths_that_can_not_be_are_refused(tmp_path: Path, rate: int, says: str) -> None:
+    path = tmp_path / "long.flac"
+    soundfile.write(path, np.zeros(RATE, np.float32), 8000)
+    data = bytearray(path.read_bytes())
+    # STREAMINFO: 20 bits of rate, and 36 bits of samples behind channels and depth (RFC 9639, section 8.2)
+    word = int.from_bytes(data[18:26], "big")
+    word = (word & ((1 << 44) - 1) & ~((1 << 36) - 1)) | rate << 44 | ((1 << 36) - 2)
+    data[18:26] = word.to_bytes(8, "big")
+    path.write_bytes(data)
+    with pytest.raises(AudioError, match=says):
+        decoding.read(path)
