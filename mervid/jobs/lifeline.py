@@ -7,18 +7,24 @@ import ctypes
 import faulthandler
 import multiprocessing
 import os
+import resource
 import signal
+import time
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from typing import Any, TypeVar
 
 from .. import places
-from ..core.errors import Cancelled
+from ..core.errors import Cancelled, MervidError
 
 T = TypeVar("T")
 _PR_SET_PDEATHSIG = 1
 """Linux, prctl(2): be sent a signal when the parent ends."""
+MOST_MEMORY = 4 << 30
+"""Bytes of address space for a process that decodes; a recording of two hours takes a third."""
+STALLED_S = 30.0
+"""A decoder that hands on nothing for so long is taken to hang."""
 
 
 def hold(parent: int) -> None:
@@ -35,6 +41,17 @@ def hold(parent: int) -> None:
         faulthandler.enable((folder / "crashes.log").open("a"))
 
 
+def stalled_for() -> str:
+    """What is said of a recording whose decoding got no further."""
+    return f"Nothing came out of this recording for {STALLED_S:.0f} s: it may be damaged, or its disk doesn't answer."
+
+
+def limit_memory() -> None:
+    """Let this process have no more than `MOST_MEMORY`: what a broken file makes a decoder ask for is refused to it."""
+    with contextlib.suppress(OSError, ValueError):
+        resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, resource.getrlimit(resource.RLIMIT_AS)[1]))
+
+
 class OneProcess:
     """One process that is asked one thing after the other, and a thread that waits for it, so that no caller does."""
 
@@ -48,13 +65,19 @@ class OneProcess:
         """Let the thread do something; from there, `call` the process."""
         self._hand.submit(act, *args)
 
-    def call(self, function: Callable[..., T], *args: Any) -> T:
+    def call(self, function: Callable[..., T], *args: Any, pulse: Callable[[], int] | None = None) -> T:
         """Run a function in the process and wait; a process that died is started anew by the next call.
+
+        Parameters
+        ----------
+        pulse : a count that rises while the function gets on; one that stands still for `STALLED_S` ends the process
 
         Raises
         ------
         Cancelled
             The process was closed meanwhile.
+        MervidError
+            It got no further.
         """
         if self._closed:
             raise Cancelled("Closed.")
@@ -63,12 +86,35 @@ class OneProcess:
             first, args_of_first = self._first
             self._executor = ProcessPoolExecutor(1, mp_context=context, initializer=first, initargs=args_of_first)
         try:
-            return self._executor.submit(function, *args).result()
+            future = self._executor.submit(function, *args)
+            return future.result() if pulse is None else self._watched(future, pulse)
         except BrokenProcessPool:
             self._executor = None
             if self._closed:
                 raise Cancelled("Closed.") from None
             raise
+
+    def _watched(self, future: Future[T], pulse: Callable[[], int]) -> T:
+        count, since = pulse(), time.monotonic()
+        while True:
+            try:
+                return future.result(timeout=0.5)
+            except TimeoutError:
+                if future.done():
+                    raise
+                now = pulse()
+                if now != count:
+                    count, since = now, time.monotonic()
+                elif time.monotonic() - since > STALLED_S and not self._closed:
+                    self._kill()
+                    raise MervidError(stalled_for()) from None
+
+    def _kill(self) -> None:
+        executor, self._executor = self._executor, None
+        if executor is not None:
+            for p in list((executor._processes or {}).values()):
+                p.kill()
+            executor.shutdown(wait=False, cancel_futures=True)
 
     def close(self) -> None:
         """End the process, whatever it does."""

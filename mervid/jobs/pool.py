@@ -13,6 +13,7 @@ import logging
 import multiprocessing
 import os
 import queue as queues
+import time
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
@@ -22,9 +23,13 @@ import attrs
 
 from ..core.model.tempo_range import TempoRange
 from . import pcm
+from .lifeline import STALLED_S, stalled_for
 
 log = logging.getLogger(__name__)
+SILENT_S = 600.0
+"""A job that is past decoding and says nothing for so long is taken to hang."""
 _BROKEN = "The worker process died while hearing this (out of memory?). Analyse it again to retry."
+DECODING, LISTENING = "decoding", "listening"
 ENDS = {"done", "failed", "cancelled"}
 
 
@@ -68,6 +73,9 @@ class Pool:
         self._waiting: dict[int, _Waiting] = {}
         self._running: dict[int, int] = {}
         self._futures: dict[int, Future[None]] = {}
+        self._calls: dict[int, _Waiting] = {}
+        self._heard: dict[int, tuple[str, float]] = {}
+        self._suspects: set[int] = set()
         self._free = list(range(self._workers))
         self._local: list[Message] = []
         self._count = itertools.count()
@@ -135,7 +143,12 @@ class Pool:
             _, _, job, call = entry
             if self._waiting.get(job) is not entry:
                 continue
+            if self._suspects and self._running and (job in self._suspects or self._suspects & self._running.keys()):
+                # one of these ended a worker: each is tried alone
+                heapq.heappush(self._heap, entry)
+                return
             del self._waiting[job]
+            self._calls[job] = entry
             slot = self._running[job] = self._free.pop()
             self._hand.submit(self._hand_over, job, slot, call)
 
@@ -179,27 +192,54 @@ class Pool:
             elif message.job in self._running:
                 if message.kind in ENDS:
                     self._end(message.job)
+                else:
+                    stage = message.payload[0] if message.kind == "progress" else ""
+                    self._heard[message.job] = stage, time.monotonic()
                 out.append(message)
-        out += self._broken()
+        out += self._broken() or self._stalled()
         self._feed()
         return out
 
     def _end(self, job: int) -> None:
         slot = self._running.pop(job)
+        self._calls.pop(job, None)
+        self._heard.pop(job, None)
+        self._suspects.discard(job)
         if slot >= 0:
             self._futures.pop(slot, None)
             self._free.append(slot)
 
     def _broken(self) -> list[Message]:
-        """A killed worker breaks all that run: say so for each, and start afresh with the next."""
+        """A killed worker breaks all that run: the one that ran alone failed, of several each is tried again alone."""
         futures = [f for f in list(self._futures.values()) if f.done() and not f.cancelled()]
         if not any(isinstance(f.exception(), BrokenProcessPool) for f in futures):
             return []
         lost = [job for job, slot in self._running.items() if slot >= 0]
+        if len(lost) == 1:
+            return self._restart(lost, _BROKEN)
+        self._suspects.update(lost)
+        return self._restart([], "")
+
+    def _stalled(self) -> list[Message]:
+        """A job that gets no further ends with its worker; the others begin anew."""
+        now = time.monotonic()
+        limits = {DECODING: STALLED_S}
+        stuck = [job for job, (stage, since) in self._heard.items() if now - since > limits.get(stage, SILENT_S)]
+        return self._restart(stuck, stalled_for()) if stuck else []
+
+    def _restart(self, failed: list[int], why: str) -> list[Message]:
+        """End all workers: `failed` is told so, what ran besides waits again."""
+        again = [self._calls[job] for job, slot in self._running.items() if slot >= 0 and job not in failed]
         self._stop()
-        for job in lost:
+        for job in failed:
             self._end(job)
-        return [Message(job, "failed", _BROKEN) for job in lost]
+        for entry in again:
+            slot = self._running.pop(entry[2])
+            self._futures.pop(slot, None)
+            self._heard.pop(entry[2], None)
+            self._free.append(slot)
+            self._wait(entry)
+        return [Message(job, "failed", why) for job in failed]
 
     def _stop(self) -> None:
         executor, self._executor = self._executor, None
@@ -210,7 +250,7 @@ class Pool:
         processes = list((executor._processes or {}).values())
         executor.shutdown(wait=False, cancel_futures=True)
         for p in processes:
-            p.terminate()
+            p.kill()
 
     def close(self) -> None:
         """End the workers without waiting for their jobs."""

@@ -19,6 +19,7 @@ from ..core.arrays import Samples
 from ..core.errors import Cancelled, MervidError
 from ..core.sound import decoding
 from ..core.sound.decoding import Decoded
+from ..core.sound.names import shown
 from . import lifeline, pcm
 from .lifeline import OneProcess
 
@@ -37,12 +38,13 @@ class Begun:
 
 
 _shared: dict[str, Any] = {}
-"""In the process: the number of the newest question, which the window counts up."""
+"""In the process: the number of the newest question, which the window counts up, and the blocks it has decoded."""
 
 
-def _start(parent: int, newest: Any) -> None:
+def _start(parent: int, newest: Any, pulse: Any) -> None:
     lifeline.hold(parent)
-    _shared["newest"] = newest
+    lifeline.limit_memory()
+    _shared["newest"], _shared["pulse"] = newest, pulse
 
 
 def _begin(path: Path, cache: Path, frames: int) -> Begun:
@@ -56,7 +58,7 @@ def _begin(path: Path, cache: Path, frames: int) -> Begun:
         with part.open("wb") as f:
             f.truncate(frames * channels * 4)
     except OSError as e:
-        raise MervidError(f"There is no room for the sound of {path.name}: {e.strerror or e}.") from None
+        raise MervidError(f"There is no room for the sound of {shown(path)}: {e.strerror or e}.") from None
     return Begun(part, frames, channels)
 
 
@@ -67,6 +69,7 @@ def _fill(path: Path, cache: Path, begun: Begun, number: int, limit: int | None)
 
     def take(block: Samples) -> None:
         nonlocal at
+        _shared["pulse"].value += 1
         if _shared["newest"].value != number:
             raise Cancelled("Another track was opened.")
         writer.push(block)
@@ -95,8 +98,10 @@ class SoundLoader:
 
     def __init__(self, cache: Path, *, limit: int | None = None) -> None:
         self._cache, self._limit = cache, limit
-        self._newest = multiprocessing.get_context("spawn").Value("q", 0, lock=False)
-        self._process = OneProcess("sound", initializer=_start, initargs=(self._newest,))
+        context = multiprocessing.get_context("spawn")
+        self._newest = context.Value("q", 0, lock=False)
+        self._pulse = context.Value("q", 0, lock=False)
+        self._process = OneProcess("sound", initializer=_start, initargs=(self._newest, self._pulse))
         self._answers: deque[tuple[int, object, Begun | Decoded | str]] = deque()
 
     def ask(self, key: object, path: Path, frames: int) -> None:
@@ -114,9 +119,10 @@ class SoundLoader:
         try:
             begun = self._process.call(_begin, path, self._cache, frames)
             self._answers.append((number, key, begun))
-            self._answers.append(
-                (number, key, self._process.call(_fill, path, self._cache, begun, number, self._limit))
+            whole = self._process.call(
+                _fill, path, self._cache, begun, number, self._limit, pulse=lambda: int(self._pulse.value)
             )
+            self._answers.append((number, key, whole))
         except Cancelled:
             return
         except MervidError as e:

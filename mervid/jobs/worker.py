@@ -13,19 +13,24 @@ import traceback
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import attrs
 
 from ..core.cues.recipes import Recipe
-from ..core.errors import Cancelled, MervidError
+from ..core.errors import Cancelled, Changed, MervidError
 from ..core.findings.recommendation import recommend
 from ..core.findings.report import Question, Report, report
 from ..core.hearing import analysis, evidence
 from ..core.model.preparation import Preparation
 from ..core.model.tempo_range import TempoRange
+from ..core.sound.decoding import Decoded
+from ..core.sound.waveform import Waveform
 from . import lifeline, pcm
 from . import prepare as preparing
+from .pool import DECODING, LISTENING
+
+T = TypeVar("T")
 
 
 @attrs.frozen
@@ -43,9 +48,10 @@ class Done:
 
 _queue: Any = None
 _flags: Any = None
-DECODING, LISTENING = "decoding", "listening"
 LONG = 1200.0
 """From so many seconds on, findings wait until a track is opened: fitting hours takes a minute."""
+SETTLES_S = (1.0, 3.0)
+"""How long a file that is being written to is left alone before it is read again."""
 TELL_S = 0.1
 """Progress is told no more often than a person can read it."""
 
@@ -54,6 +60,7 @@ def start(queue: Any, flags: Any, parent: int) -> None:
     """Called once in each new worker."""
     global _queue, _flags
     lifeline.hold(parent)
+    lifeline.limit_memory()
     _queue, _flags = queue, flags
     # being nice is a courtesy, not a need
     with contextlib.suppress(OSError):
@@ -100,9 +107,12 @@ def prepare(job: int, slot: int, raw_path: bytes, raw_out: bytes, recipe: Recipe
     """Prepare one recording without a window; see `prepare.prepare`."""
     tell = teller(job, slot)
     with telling(job, "preparing"):
-        tell(LISTENING, 0.0)
+        tell(DECODING, 0.0)
         path, out = (Path(os.fsdecode(raw)) for raw in (raw_path, raw_out))
-        say(job, "done", preparing.prepare(path, out, recipe, lambda part: tell(LISTENING, part)))
+        done = steadied(
+            lambda: preparing.prepare(path, out, recipe, lambda p: tell(DECODING if p < 0.6 else LISTENING, p)), tell
+        )
+        say(job, "done", done)
 
 
 def run(
@@ -116,30 +126,52 @@ def run(
 ) -> None:
     """Decode one recording into the cache and, if `listen`, track its beats."""
     tell = teller(job, slot)
-    writer = None
+    with telling(job, "hearing"):
+        tell(DECODING, 0.0)
+        path = Path(os.fsdecode(raw_path))
+        facts, waveform, heap = steadied(lambda: _decode(path, Path(cache), limit, tell), tell)
+        say(job, "decoded", (facts, waveform))
+        if not listen:
+            say(job, "done", None)
+            return
+        found = analysis.conclude(heap, damage=facts.damage, progress=lambda p: tell(LISTENING, p))
+        first = recommend(found, facts.duration, wanted)
+        told = Report()
+        if facts.duration < LONG:
+            told = report(Question(first, found, facts.duration, facts.delay_known, wanted))
+        beats = len(found.heard.times)
+        done = Done(evidence.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem)
+        say(job, "done", done)
+
+
+def _decode(
+    path: Path, cache: Path, limit: int | None, tell: Callable[[str, float], None]
+) -> tuple[Decoded, Waveform, analysis.Heap]:
+    """Decode into the cache; what was decoded of a recording that can't be read to its end is dropped."""
+    writer = pcm.Writer(cache, limit)
     try:
-        with telling(job, "hearing"):
-            tell(DECODING, 0.0)
-            writer = pcm.Writer(Path(cache), limit)
-            facts, waveform, heap = analysis.decode(
-                Path(os.fsdecode(raw_path)), writer.push, progress=lambda p: tell(DECODING, p)
-            )
-            writer.keep(facts.identity)
-            writer = None
-            say(job, "decoded", (facts, waveform))
-            if not listen:
-                say(job, "done", None)
-                return
-            found = analysis.conclude(heap, damage=facts.damage, progress=lambda p: tell(LISTENING, p))
-            first = recommend(found, facts.duration, wanted)
-            told = Report()
-            if facts.duration < LONG:
-                told = report(Question(first, found, facts.duration, facts.delay_known, wanted))
-            beats = len(found.heard.times)
-            done = Done(
-                evidence.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem
-            )
-            say(job, "done", done)
-    finally:
-        if writer is not None:
-            writer.drop()
+        facts, waveform, heap = analysis.decode(path, writer.push, progress=lambda p: tell(DECODING, p))
+        writer.keep(facts.identity)
+    except BaseException:
+        writer.drop()
+        raise
+    return facts, waveform, heap
+
+
+def steadied(read: Callable[[], T], tell: Callable[[str, float], None]) -> T:
+    """What `read` gives; a file that is written to meanwhile is read again once it has settled.
+
+    Raises
+    ------
+    Changed
+        It is written to for longer than anybody would wait.
+    """
+    for pause in SETTLES_S:
+        try:
+            return read()
+        except Changed:
+            end = time.monotonic() + pause
+            while time.monotonic() < end:
+                time.sleep(TELL_S)
+                tell(DECODING, 0.0)
+    return read()

@@ -59,6 +59,9 @@ def _open(path: Path):  # type: ignore[no-untyped-def]
         raise AudioError(f"{shown(path)} may not be read: you have no permission.") from None
     try:
         return f, av.open(f, mode="r", options={"format_whitelist": DEMUXERS, "protocol_whitelist": "none"})
+    except MemoryError:
+        f.close()
+        raise
     except (av.FFmpegError, ValueError, OSError):
         f.close()
         raise AudioError(
@@ -269,6 +272,8 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
                     raise AudioError(f"{shown(path)} is damaged: hardly anything in it can be decoded.")
                 # a packet is a few hundred frames: hand on larger blocks
                 yield from take.out(BLOCK)
+        except MemoryError:
+            raise
         except (av.FFmpegError, OSError, ValueError):
             raise AudioError(f"{shown(path)} is damaged: it can't be decoded beyond {clock(take.seconds)}.") from None
         take.settle()
