@@ -36,6 +36,7 @@ from .widgets import file_dialogs
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.header import Header, Tab
 from .widgets.parts import Empty, KeepKeys, Note
+from .widgets.replaced_dialog import ReplacedDialog
 from .widgets.side import Side
 from .widgets.transport import Transport
 
@@ -128,6 +129,7 @@ class Window(QMainWindow):
         s.track.shown_changed.connect(self._show_track)
         for changed in (s.catalogue.added, s.catalogue.changed, s.catalogue.removed, s.catalogue.refilled):
             changed.connect(self._library_changed)
+        s.watch.differs.connect(self._ask_what_becomes)
         s.reports.changed.connect(self._keep_key_follows)
         s.track.preview.changed.connect(self._keep_key_follows)
         self.header.asked.connect(self.ask)
@@ -289,6 +291,10 @@ class Window(QMainWindow):
             self.session.say.done(
                 f"{row.title} does not say its encoder's delay: other programs may place time zero 25 ms off."
             )
+
+    def _ask_what_becomes(self, track_id: int) -> None:
+        if self.session.track.is_open(track_id) and not self.findChildren(ReplacedDialog):
+            ReplacedDialog(self, self.session.watch, track_id).open()
 
     def _show_track(self) -> None:
         self.header.show_track()

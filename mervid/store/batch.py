@@ -9,7 +9,8 @@ from ..core.cues.recipes import Place, Recipe, Told
 from ..core.errors import FormatError, Refused
 from ..core.form import phrase_edits
 from ..core.model.preparation import LOCKED_WORDS, name_of
-from .library import READY, Library
+from .library import Library
+from .track import READY
 
 NAME = name_of(recipes.apply)
 

@@ -22,44 +22,15 @@ from ..core.hearing.evidence import Evidence
 from ..core.model.preparation import CHECKED, LOCKED, LOCKED_WORDS, Preparation, from_json, locked_in, to_json
 from ..core.sound import waveform
 from ..core.sound.decoding import Decoded
-from ..core.sound.names import shown
 from ..core.sound.waveform import Waveform
 from . import mending, schema, summary
 from .schema import StoreError
+from .track import COLUMNS, READY, WAITING, Track, of_row, title_of
 
-WAITING, READY, FAILED = "waiting", "ready", "failed"
 BUSY_MS = 3000
 """So long another program may hold the file before a write gives up."""
 
-
-@attrs.frozen
-class Track:
-    """One row of the track list. `readiness`, tempi (BPM) and `cues` are those of the preparation in force."""
-
-    id: int
-    path: Path
-    title: str
-    state: str
-    message: str
-    identity: str
-    rate: int
-    frames: int
-    delay_known: bool
-    head: int
-    kind: str = ""
-    doubts: int = 0
-    readiness: str = ""
-    tempo_low: float | None = None
-    tempo_high: float | None = None
-    cues: int = 0
-
-    @property
-    def duration(self) -> float:
-        """Length in s; 0 until decoded."""
-        return self.frames / self.rate if self.rate else 0.0
-
-
-_COLUMNS = ", ".join(f.name for f in attrs.fields(Track))
+_SET_FACTS = "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=? WHERE id=?"
 
 
 @attrs.frozen
@@ -69,11 +40,6 @@ class History:
     preparation: Preparation
     undo: str | None
     redo: str | None
-
-
-def title_of(path: Path) -> str:
-    """A file's name without its ending, fit for the screen."""
-    return os.path.splitext(shown(path))[0]
 
 
 class Library:
@@ -206,9 +172,9 @@ class Library:
     def tracks(self, ids: Sequence[int] | None = None) -> list[Track]:
         """These tracks, or all, in the order they came."""
         if ids is None:
-            return [_track(r) for r in self._read(f"SELECT {_COLUMNS} FROM tracks ORDER BY id")]
+            return [of_row(r) for r in self._read(f"SELECT {COLUMNS} FROM tracks ORDER BY id")]
         places = ",".join("?" * len(ids))
-        return [_track(r) for r in self._read(f"SELECT {_COLUMNS} FROM tracks WHERE id IN ({places}) ORDER BY id", ids)]
+        return [of_row(r) for r in self._read(f"SELECT {COLUMNS} FROM tracks WHERE id IN ({places}) ORDER BY id", ids)]
 
     def waiting(self) -> list[int]:
         """The tracks that wait to be heard, by number."""
@@ -249,10 +215,10 @@ class Library:
 
     def track(self, track_id: int) -> Track:
         """One track."""
-        row = self._one(f"SELECT {_COLUMNS} FROM tracks WHERE id=?", (track_id,))
+        row = self._one(f"SELECT {COLUMNS} FROM tracks WHERE id=?", (track_id,))
         if row is None:
             raise StoreError("This track is not in the library any more.")
-        return _track(row)
+        return of_row(row)
 
     def set_state(self, track_id: int, state: str, message: str = "") -> None:
         """Waiting, ready or failed, with the words to show."""
@@ -262,10 +228,17 @@ class Library:
     def set_decoded(self, track_id: int, facts: Decoded) -> None:
         """Keep what decoding told. A moved or re-tagged file whose sound is known takes over that track's work."""
         with self._write() as db:
-            db.execute(
-                "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=? WHERE id=?",
-                (facts.identity, facts.rate, facts.frames, facts.delay_known, track_id),
-            )
+            db.execute(_SET_FACTS, (*_facts(facts), track_id))
+
+    def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
+        """Another file holds the sound of this track. Raises `Refused` where that is another track's already."""
+        raw = os.fsencode(os.path.abspath(path))
+        taken = self._one("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
+        if taken is not None:
+            raise Refused(f"That recording is in your library already, as {taken[0]}.")
+        with self._write() as db:
+            db.execute("UPDATE tracks SET path=? WHERE id=?", (raw, track_id))
+            db.execute(_SET_FACTS, (*_facts(facts), track_id))
 
     def set_outlook(self, track_id: int, kind: str, doubts: int) -> bool:
         """Keep the kind of time a track keeps, and how many decisions it asks for. Whether that is anything new."""
@@ -278,9 +251,9 @@ class Library:
 
     def known(self, identity: str, other_than: int) -> Track | None:
         """Another track with the same sound whose evidence is there."""
-        sql = f"SELECT {_COLUMNS} FROM tracks WHERE identity=? AND id<>? AND state=? LIMIT 1"
+        sql = f"SELECT {COLUMNS} FROM tracks WHERE identity=? AND id<>? AND state=? LIMIT 1"
         row = self._one(sql, (identity, other_than, READY))
-        return _track(row) if row else None
+        return of_row(row) if row else None
 
     def copy_work(self, source: int, target: int) -> None:
         """Give `target` the evidence, preparation and history of `source` (same sound, another file)."""
@@ -427,6 +400,12 @@ class Library:
         return True
 
 
+def _facts(facts: Decoded) -> tuple[Any, ...]:
+    state = facts.state
+    size, changed_ns = (state.size, state.changed_ns) if state is not None else (0, 0)
+    return facts.identity, facts.rate, facts.frames, facts.delay_known, size, changed_ns
+
+
 def _summarise(db: sqlite3.Connection, track_id: int, head: int, s: summary.Summary) -> None:
     db.execute(
         "UPDATE tracks SET head=?, readiness=?, tempo_low=?, tempo_high=?, cues=?, summed=1 WHERE id=?",
@@ -441,9 +420,3 @@ def _put(db: sqlite3.Connection, track_id: int, seq: int, name: str, value: Prep
         (track_id, seq, name, time.time(), to_json(value)),
     )
     _summarise(db, track_id, seq, summary.of(value))
-
-
-def _track(row: tuple[Any, ...]) -> Track:
-    number, path, title, state, message, identity, rate, frames, delay_known, *rest = row
-    there = Path(os.fsdecode(path))
-    return Track(number, there, title, state, message, identity, rate, frames, bool(delay_known), *rest)

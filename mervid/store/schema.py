@@ -35,7 +35,9 @@ CREATE TABLE IF NOT EXISTS tracks (
     tempo_low FLOAT,
     tempo_high FLOAT,
     cues INTEGER NOT NULL DEFAULT 0,
-    summed BOOLEAN NOT NULL DEFAULT 1       -- whether the four above say what the preparation says
+    summed BOOLEAN NOT NULL DEFAULT 1,      -- whether the four above say what the preparation says
+    size INTEGER NOT NULL DEFAULT 0,        -- of the file when it was read, bytes; 0 where that isn't known
+    changed_ns INTEGER NOT NULL DEFAULT 0   -- when it had last been changed then
 );
 CREATE INDEX IF NOT EXISTS ix_tracks_identity ON tracks (identity);
 CREATE INDEX IF NOT EXISTS ix_tracks_state ON tracks (state, readiness, cues);
@@ -97,8 +99,14 @@ def _keep_broken(db: sqlite3.Connection) -> None:
     )
 
 
+def _keep_file_states(db: sqlite3.Connection) -> None:
+    """6: what tells whether a file is still the one that was read; known when it is read the next time."""
+    db.execute("ALTER TABLE tracks ADD COLUMN size INTEGER NOT NULL DEFAULT 0")
+    db.execute("ALTER TABLE tracks ADD COLUMN changed_ns INTEGER NOT NULL DEFAULT 0")
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums, _keep_broken)
+MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states)
 VERSION = 1 + len(MIGRATIONS)
 
 

@@ -288,8 +288,8 @@ def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
     session = ferry.session
     ferry.ask("cue", False)
     before = session.track.preparation
-    exchange.export(session.track, tmp_path / "x.jams")
-    exchange.export(session.track, tmp_path / "x.beats.txt")
+    exchange.export(session.track, tmp_path / "x.jams", session.watch)
+    exchange.export(session.track, tmp_path / "x.beats.txt", session.watch)
     assert "Written" in ferry.note.text.text()
     ferry.ask("fit", "steady")
     exchange.import_beats(session.track, tmp_path / "x.jams")
@@ -304,7 +304,7 @@ def test_export_and_import(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
     assert "no.txt is not text" in ferry.note.text.text()
     exchange.import_beats(session.track, tmp_path / "gone.txt")
     assert "gone.txt can't be read: No such file" in ferry.note.text.text()
-    exchange.export(session.track, tmp_path / "nowhere" / "x.jams")
+    exchange.export(session.track, tmp_path / "nowhere" / "x.jams", session.watch)
     assert "can't be written" in ferry.note.text.text()
 
 
@@ -320,7 +320,7 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
         write(*args, **kwargs)
 
     monkeypatch.setattr(wavcues, "write", slowly)
-    exchange.export(ferry.session.track, tmp_path / "x.cues.wav")
+    exchange.export(ferry.session.track, tmp_path / "x.cues.wav", ferry.session.watch)
     assert ferry.note.text.text() == "Writing x.cues.wav …"
     # it holds what stood there when it was asked for
     ferry.ask("fit", "steady")
@@ -332,7 +332,7 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
     qtbot.waitUntil(lambda: "Written" in ferry.note.text.text(), timeout=20_000)
     points = [m for m in wavcues.read(tmp_path / "x.cues.wav") if m.end == m.start]
     assert len(points) == before < len(ferry.session.track.preparation.cues)
-    exchange.export(ferry.session.track, tmp_path / "nowhere" / "x.cues.wav")
+    exchange.export(ferry.session.track, tmp_path / "nowhere" / "x.cues.wav", ferry.session.watch)
     qtbot.waitUntil(lambda: "can't be written" in ferry.note.text.text(), timeout=20_000)
 
 
@@ -488,7 +488,7 @@ def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: Q
     assert window.session.track.preparation.grid.tempi.tolist() == [120.0]
     align(window).fold.setFocus()
     press(window, qtbot, "C")
-    exchange.export(window.session.track, tmp_path / "blip.beats.txt")
+    exchange.export(window.session.track, tmp_path / "blip.beats.txt", window.session.watch)
     times, _ = beatlist.read((tmp_path / "blip.beats.txt").read_text())
     assert times.tolist() == [0.0, 0.5, 1.0]
     press(window, qtbot, "Ctrl+Z")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import signal
 import sqlite3
 import subprocess
@@ -15,15 +14,15 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core.cues import cue_edits
 from mervid.core.model.preparation import LOCKED
 from mervid.desk.app import make_window, open_library
 from mervid.desk.session.session import Session
 from mervid.desk.sound.output import SilentClock
 from mervid.desk.sound.player import Player
 from mervid.desk.window import Window
-from mervid.store.library import READY, WAITING, Library
+from mervid.store.library import Library
 from mervid.store.schema import StoreError
+from mervid.store.track import READY, WAITING
 from tests.conftest import band
 from tests.desk.test_align import follow, press
 
@@ -138,23 +137,6 @@ def test_a_cleared_cache_is_decoded_again(ferry: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: ferry.session.track.samples is not None, timeout=60_000)
     qtbot.waitUntil(lambda: not ferry.session.queue.pool.busy, timeout=60_000)
     assert ferry.session.library.track(track.id).state == READY
-
-
-def test_a_file_that_became_another_recording_is_heard_again(window: Window, qtbot: QtBot, wav) -> None:
-    session = window.session
-    path = wav("take.wav", band(12.0, 112.0))
-    session.queue.add_files([path])
-    qtbot.waitUntil(lambda: session.track.evidence is not None, timeout=60_000)
-    session.track.apply(cue_edits.add_cue, 5.0, name="Mine")
-    first = session.track.row.identity
-    shutil.rmtree(session.cache)
-    wav("take.wav", band(14.0, 124.0, seed=5))
-    session.open(session.track.row.id)
-    qtbot.waitUntil(lambda: abs(session.track.duration - 14.0) < 1e-6 and not session.queue.pool.busy, timeout=60_000)
-    assert "is not the sound it was" in window.note.text.text()
-    assert session.track.row.identity != first
-    assert session.track.row.state == READY
-    assert [c.name for c in session.track.preparation.cues] == ["Mine"]
 
 
 def test_a_data_folder_that_cannot_be_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

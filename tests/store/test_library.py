@@ -21,8 +21,9 @@ from mervid.core.model.preparation import DRAFT, LOCKED, Preparation, set_readin
 from mervid.core.sound.decoding import Decoded
 from mervid.core.sound.waveform import Waveform
 from mervid.store import schema, summary
-from mervid.store.library import READY, WAITING, Library
+from mervid.store.library import Library
 from mervid.store.schema import StoreError
+from mervid.store.track import READY, WAITING
 from tests.conftest import beats_heard
 
 FACTS = Decoded(44_100, 2, 441_000, "ab12", "libsndfile WAV", True)
@@ -159,7 +160,18 @@ def test_a_library_of_version_1_keeps_its_tracks(tmp_path: Path) -> None:
     library.close()
     with sqlite3.connect(path) as db:
         db.execute("DROP INDEX ix_tracks_state")
-        for column in ("kind", "doubts", "locked", "readiness", "tempo_low", "tempo_high", "cues", "summed"):
+        for column in (
+            "kind",
+            "doubts",
+            "locked",
+            "readiness",
+            "tempo_low",
+            "tempo_high",
+            "cues",
+            "summed",
+            "size",
+            "changed_ns",
+        ):
             db.execute(f"ALTER TABLE tracks DROP COLUMN {column}")
         db.execute("PRAGMA user_version=1")
     again = Library(path)

@@ -8,6 +8,7 @@ from ..errors import Refused
 from ..model.beatgrid import Grid
 from ..model.cue import Cue
 from ..model.form import Form
+from ..model.hints import END, Hint
 from ..model.preparation import Preparation, edit
 from ..model.tolerance import Tolerance
 
@@ -47,6 +48,26 @@ def set_zones(p: Preparation, zones: tuple[tuple[float, float], ...]) -> Prepara
 @edit("Write notes")
 def write_notes(p: Preparation, text: str) -> Preparation:
     return attrs.evolve(p, notes=text)
+
+
+@edit("Take over to the changed recording")
+def carry_over(p: Preparation, by: float) -> Preparation:
+    """Move all that lies at an instant by `by` s: the recording begins so much later in its file than it did."""
+
+    def hint(h: Hint) -> Hint:
+        return attrs.evolve(h, start=h.start + by, stop=h.stop + by if h.stop < END else END)
+
+    grid = p.grid
+    if grid is not None:
+        grid = attrs.evolve(grid, pins=tuple(attrs.evolve(q, time=q.time + by) for q in grid.pins))
+    return attrs.evolve(
+        p,
+        grid=grid,
+        mix_zones=tuple((max(0.0, a + by), b + by) for a, b in p.mix_zones if b + by > 0),
+        cues=tuple(c if c.time is None else attrs.evolve(c, time=max(0.0, c.time + by)) for c in p.cues),
+        hints=tuple(hint(h) for h in p.hints if h.start + by >= 0 or h.stop + by > 0),
+        seen=(),
+    )
 
 
 @edit("Take over beats")

@@ -214,7 +214,10 @@ def mono(block: Samples) -> Samples:
 
 @attrs.frozen
 class Decoded:
-    """The facts of a finished decode. `identity` names the sound, whatever the tags or the file's name."""
+    """The facts of a finished decode. `identity` names the sound, whatever the tags or the file's name.
+
+    `damage` is what was found by place, `state` that of the file when it was read.
+    """
 
     rate: int
     channels: int
@@ -223,6 +226,7 @@ class Decoded:
     decoder: str
     delay_known: bool
     damage: tuple[Damage, ...] = ()
+    state: State | None = None
 
     @property
     def duration(self) -> float:
@@ -293,7 +297,7 @@ def decode(
         damage.append(Damage(NAN, first_bad / source.rate, 0.0, repaired))
     identity = digest.hexdigest()[:40]
     told = tuple(sorted(damage, key=lambda d: d.at))
-    return Decoded(source.rate, channels, frames, identity, source.decoder, source.delay_known, told)
+    return Decoded(source.rate, channels, frames, identity, source.decoder, source.delay_known, told, before)
 
 
 class Resampler:

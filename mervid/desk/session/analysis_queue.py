@@ -9,7 +9,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.errors import FormatError
 from ...core.model.tempo_range import TempoRange
@@ -18,8 +18,9 @@ from ...core.sound.decoding import SUFFIXES, Decoded
 from ...core.sound.waveform import Waveform
 from ...jobs.pool import Message, Pool
 from ...jobs.sound_loader import Begun, SoundLoader
-from ...store.library import READY, WAITING, Library
+from ...store.library import Library
 from ...store.schema import StoreError
+from ...store.track import READY, WAITING
 from .catalogue import PROGRESS, Catalogue
 from .messages import Messages
 from .open_track import OpenTrack
@@ -53,7 +54,12 @@ class AnalysisQueue(QObject):
     early_waveforms : of tracks that are decoded and not yet heard
     lesser : tracks heard in this session without the ear's weights
     range : where tempi are expected; for what is heard from now on
+    changed_sound : a track's number and what its file holds, where that isn't what was heard
+    heard : the number of a track that has just been heard
     """
+
+    changed_sound = pyqtSignal(int, object)
+    heard = pyqtSignal(int)
 
     def __init__(
         self,
@@ -75,7 +81,6 @@ class AnalysisQueue(QObject):
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="files")
         self._found: list[Future[tuple[list[int], list[int]]]] = []
         self._due: deque[int] = deque()
-        self._changed: set[int] = set()
 
     def close(self) -> None:
         """End the workers."""
@@ -215,25 +220,12 @@ class AnalysisQueue(QObject):
             self.say.problem(answer)
         elif isinstance(answer, Begun):
             self.track.show_sound(samples=answer.samples())
+        elif row.identity not in ("", answer.identity):
+            self.changed_sound.emit(row.id, answer)
         else:
-            self._note_change(row.id, answer)
             self.catalogue.set_decoded(row.id, answer)
             self.track.reload_row()
             self.track.show_sound()
-            self._hear_changed(row.id)
-
-    def _note_change(self, track_id: int, facts: Decoded) -> None:
-        known = self.library.track(track_id)
-        if known.state == READY and known.identity not in ("", facts.identity):
-            self._changed.add(track_id)
-
-    def _hear_changed(self, track_id: int) -> None:
-        """A file that became another sound is heard again."""
-        if track_id in self._changed:
-            self._changed.discard(track_id)
-            title = self.library.track(track_id).title
-            self.say.problem(f"{title} is not the sound it was: it is heard again. Your pins and cues are kept.")
-            self.analyse(track_id)
 
     def _take(self, message: Message) -> None:
         job = message.job
@@ -258,7 +250,9 @@ class AnalysisQueue(QObject):
                 self.catalogue.fail(job, "Not analysed: you took it back.")
 
     def _decoded(self, job: int, facts: Decoded, waveform: Waveform) -> None:
-        self._note_change(job, facts)
+        known = self.library.track(job)
+        if known.state == READY and known.identity not in ("", facts.identity):
+            self.say.done(f"{known.title} is not the sound it was. Your pins and cues are kept.")
         self.catalogue.set_decoded(job, facts)
         if facts.damage:
             self.say.problem(f"{self.library.track(job).title}: {summary(facts.damage)}")
@@ -269,8 +263,8 @@ class AnalysisQueue(QObject):
 
     def _heard(self, job: int, message: Message) -> None:
         done = message.payload
-        self._changed.discard(job)
         self.catalogue.set_heard(job, done)
+        self.heard.emit(job)
         if done.problem:
             # once in a session is enough, whatever this process thinks of the weights
             self.lesser.add(job)

@@ -10,8 +10,8 @@ from ...core.model.preparation import DRAFT, refuse_locked
 from ...core.siblings import borrow
 from ...core.siblings.recording_match import Match
 from ...jobs.matcher import Matcher, Source
-from ...store.library import READY, Track
 from ...store.schema import StoreError
+from ...store.track import READY, Track
 from .catalogue import Catalogue
 from .messages import Messages
 from .open_track import OpenTrack

@@ -10,7 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Decoded
 from ...jobs.worker import Done
-from ...store.library import FAILED, READY, Library
+from ...store.library import Library
+from ...store.track import FAILED, READY
 
 STATE, PREPARATION, PROGRESS = "state", "preparation", "progress"
 """What of a track changed: how far its hearing is, what was decided about it, or only the share done."""
@@ -64,6 +65,11 @@ class Catalogue(QObject):
     def set_decoded(self, track_id: int, facts: Decoded) -> None:
         """Keep what decoding told."""
         self.library.set_decoded(track_id, facts)
+        self.changed.emit(track_id, STATE)
+
+    def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
+        """Another file holds the sound of this track."""
+        self.library.set_file(track_id, path, facts)
         self.changed.emit(track_id, STATE)
 
     def set_heard(self, track_id: int, done: Done) -> None:

@@ -17,10 +17,20 @@ from ...formats import exchange, safe_file
 from ...formats.exchange import Subject
 from .messages import Messages
 from .open_track import OpenTrack
+from .recording_watch import RecordingWatch
 
 
-def export(track: OpenTrack, path: Path) -> None:
-    """Write the open track in the form that the ending of `path` asks for; copies of recordings meanwhile."""
+def export(track: OpenTrack, path: Path, watch: RecordingWatch) -> None:
+    """Write the open track in the form that the ending of `path` asks for; copies of recordings meanwhile.
+
+    Not before its file was looked at: what is written must belong to the recording that is there.
+    """
+    row = track.row
+    if row is not None:
+        watch.look(lambda: _export(track, path) if track.is_open(row.id) else None)
+
+
+def _export(track: OpenTrack, path: Path) -> None:
     t = track.row
     if t is None:
         return

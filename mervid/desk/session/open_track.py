@@ -31,8 +31,8 @@ from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Kept
 from ...core.sound.waveform import Waveform
 from ...jobs import pcm
-from ...store.library import FAILED, READY, Track
 from ...store.schema import StoreError
+from ...store.track import FAILED, READY, Track
 from .catalogue import STATE, Catalogue
 from .kept import Once
 from .messages import Messages

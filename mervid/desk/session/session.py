@@ -24,6 +24,7 @@ from .open_track import OpenTrack
 from .phrase_choice import PhraseChoice
 from .recipe_batch import RecipeBatch
 from .recipe_shelf import RecipeShelf
+from .recording_watch import RecordingWatch
 from .reports import Reports
 from .selection import Selection
 from .spot_check import SpotChecks
@@ -67,6 +68,8 @@ class Session(QObject):
         self.comparison = Comparison(track, self.offers)
         self.trial = ToleranceTrial(track)
         self.queue = AnalysisQueue(self.catalogue, track, self.say, workers, cache_limit)
+        self.watch = RecordingWatch(track, self.queue, self.say)
+        player.playing_changed.connect(lambda playing: self.watch.look() if playing else None)
         # before the listening: it gives back what calibration had put aside
         self.tapping = Tapping(track, player, self.say)
         self.listening = Listening(track, player, self.part, self.spots, self.say)
@@ -91,7 +94,7 @@ class Session(QObject):
         if self._keeper is not None:
             self._keeper.join()
         self.batch.stop()
-        for service in (self.queue, self.offers, self.trial, self.borrowing, self.player):
+        for service in (self.watch, self.queue, self.offers, self.trial, self.borrowing, self.player):
             service.close()
         self.library.close()
 

@@ -16,6 +16,7 @@ from ...formats import exchange
 from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue
 from ..session.open_track import OpenTrack
+from ..session.recording_watch import RecordingWatch
 
 
 def dropped_paths(urls: list[QUrl]) -> list[Path]:
@@ -44,7 +45,18 @@ def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:
         queue.add_files([Path(n) for n in names])
 
 
-def hand_over(parent: QWidget | None, track: OpenTrack, ending: str) -> None:
+def find_recording(parent: QWidget | None, track_id: int, watch: RecordingWatch) -> None:
+    """Choose the file that holds the sound of a track."""
+    row = watch.catalogue.library.track(track_id)
+    kinds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
+    name, _ = QFileDialog.getOpenFileName(
+        parent, f"Where is {row.title}?", str(row.path.parent), f"Recordings ({kinds});;All files (*)"
+    )
+    if name:
+        watch.find(track_id, Path(name))
+
+
+def hand_over(parent: QWidget | None, track: OpenTrack, watch: RecordingWatch, ending: str) -> None:
     """Choose where to write the open track, in the form that `ending` asks for."""
     if track.row is None:
         return
@@ -59,7 +71,7 @@ def hand_over(parent: QWidget | None, track: OpenTrack, ending: str) -> None:
             path = path.with_name(path.name + ending)
         QSettings().setValue("export", str(path.parent))
         if _may_replace(parent, track, path):
-            exchanging.export(track, path)
+            exchanging.export(track, path, watch)
 
 
 def _may_replace(parent: QWidget | None, track: OpenTrack, path: Path) -> bool:

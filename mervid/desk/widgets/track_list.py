@@ -44,8 +44,8 @@ from ...core.edits import track_edits
 from ...core.model import tempo_range
 from ...core.model.preparation import CHECKED, LOCKED
 from ...core.model.tempo_range import TempoRange
-from ...store.library import FAILED, READY, Track
 from ...store.schema import StoreError
+from ...store.track import FAILED, READY, Track
 from ..session.catalogue import PROGRESS
 from ..session.session import Session
 from ..theme.figures import clock, tempo_between

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QWidget
 
-from ....store.library import READY
+from ....store.track import READY
 from ...session.session import Session
 from ...theme.words import Words
 from ...views.bar_fold import BarFold

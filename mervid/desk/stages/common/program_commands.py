@@ -65,7 +65,7 @@ class ProgramCommands(CommandSet):
     @command("", "Export a MIDI tempo map", PROGRAM, exchange.MIDI, also="hand over write save file")
     @command("", "Export a WAV copy with cue points", PROGRAM, exchange.WAVE, also="hand over write save audio")
     def export(self, ending: object) -> None:
-        file_dialogs.hand_over(self._parent, self.session.track, str(ending))
+        file_dialogs.hand_over(self._parent, self.session.track, self.session.watch, str(ending))
 
     @command("Ctrl+I", "Import beats, phrases, cues", PROGRAM, also="take over read file labels jams")
     def take(self, _: object) -> None:
