@@ -35,9 +35,10 @@ def begin() -> None:
     terminal.setLevel(os.environ.get("MERVID_LOG", "WARNING"))
     handlers: list[logging.Handler] = [terminal]
     try:
-        places.state_folder().mkdir(parents=True, exist_ok=True)
+        places.make_private(places.state_folder())
+        places.make_private_file(log_file())
         handlers.append(RotatingFileHandler(log_file(), maxBytes=SIZE, backupCount=KEPT, encoding="utf-8"))
-        faulthandler.enable((places.state_folder() / "crashes.log").open("a"))
+        faulthandler.enable(places.open_private(places.state_folder() / "crashes.log", "ab"))
     except OSError as e:
         print(f"mervid: no log can be kept in {places.state_folder()}: {e.strerror or e}", file=sys.stderr)
     logging.basicConfig(level=logging.INFO, format=_FORMAT, handlers=handlers, force=True)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 from pathlib import Path
+from typing import BinaryIO
 
 
 def data_folder() -> Path:
@@ -14,6 +16,38 @@ def data_folder() -> Path:
     import platformdirs
 
     return Path(platformdirs.user_data_dir("mervid", appauthor=False))
+
+
+def make_private(folder: Path) -> None:
+    """Make a folder of ours, for its owner alone; one of ours that is there already is closed to others.
+
+    Raises `OSError` where it can't be made. A folder that a person named is left as open as it is.
+    """
+    if not folder.exists():
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        folder.mkdir(mode=0o700, exist_ok=True)
+    elif "mervid" in folder.parts[-2:]:
+        with contextlib.suppress(OSError):
+            folder.chmod(0o700)
+
+
+def make_private_file(path: Path) -> None:
+    """Make a file that only its owner reads, or close one that is there. Raises `OSError` where none can be made."""
+    os.close(os.open(path, os.O_CREAT | os.O_RDONLY | os.O_CLOEXEC, 0o600))
+    with contextlib.suppress(OSError):
+        path.chmod(0o600)
+
+
+_FLAGS = {
+    "w+b": os.O_RDWR | os.O_CREAT | os.O_TRUNC,
+    "wb": os.O_WRONLY | os.O_CREAT | os.O_TRUNC,
+    "ab": os.O_WRONLY | os.O_CREAT | os.O_APPEND,
+}
+
+
+def open_private(path: Path, mode: str) -> BinaryIO:
+    """Open a file of bytes ("wb", "w+b" or "ab"); one that is made is read by its owner alone. Raises `OSError`."""
+    return os.fdopen(os.open(path, _FLAGS[mode] | os.O_CLOEXEC, 0o600), mode)  # type: ignore[return-value]
 
 
 def recipes_folder() -> Path:

@@ -14,6 +14,7 @@ from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from .. import __version__, notes, places
+from ..store import salvage
 from ..store.library import Library
 from ..store.schema import StoreError
 from . import settings
@@ -38,7 +39,8 @@ def open_library(*, read_only: bool = False) -> tuple[Library, str]:
         )
         return Library.copy_of(path), words
     try:
-        return Library(path), ""
+        mended = salvage.salvage(path).words() if salvage.needed(path) else ""
+        return Library(path), mended
     except StoreError as e:
         return Library.copy_of(path), f"{e} You can work, but nothing will be kept after you close Mervid."
 

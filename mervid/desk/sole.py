@@ -15,6 +15,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
+from .. import places
+
 WAIT_MS = 500
 
 
@@ -33,7 +35,7 @@ class Sole(QObject):
     def take(self) -> bool:
         """Take the lock; False where another program has it. Where no lock can be written, nobody else can write."""
         try:
-            self._path.parent.mkdir(parents=True, exist_ok=True)
+            places.make_private(self._path.parent)
             self._file = os.open(self._path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
         except OSError:
             return True

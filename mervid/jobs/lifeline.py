@@ -37,8 +37,8 @@ def hold(parent: int) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     with contextlib.suppress(OSError):
         folder = places.state_folder()
-        folder.mkdir(parents=True, exist_ok=True)
-        faulthandler.enable((folder / "crashes.log").open("a"))
+        places.make_private(folder)
+        faulthandler.enable(places.open_private(folder / "crashes.log", "ab"))
 
 
 def stalled_for() -> str:

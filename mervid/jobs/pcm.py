@@ -16,6 +16,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
+from .. import places
 from ..core.arrays import Samples
 from ..core.errors import AudioError
 from ..core.sound.decoding import FULL_16, Kept
@@ -62,8 +63,9 @@ class Writer:
         self._temporary = self._folder / f"writing-{os.getpid()}.part"
         self._ending = ".i16"
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-            self._file: BinaryIO = self._temporary.open("w+b")
+            places.make_private(self._folder.parent)
+            places.make_private(self._folder)
+            self._file: BinaryIO = places.open_private(self._temporary, "w+b")
         except OSError as e:
             raise _no_room(self._folder, e) from None
 

@@ -15,6 +15,7 @@ from typing import Any
 import attrs
 import numpy as np
 
+from .. import places
 from ..core.arrays import Samples
 from ..core.errors import Cancelled, MervidError
 from ..core.sound import decoding
@@ -53,9 +54,10 @@ def _begin(path: Path, cache: Path, frames: int) -> Begun:
     channels = min(2, source.channels)
     part = cache / "pcm" / f"writing-{os.getpid()}-open.part"
     try:
-        part.parent.mkdir(parents=True, exist_ok=True)
+        places.make_private(cache)
+        places.make_private(part.parent)
         part.unlink(missing_ok=True)
-        with part.open("wb") as f:
+        with places.open_private(part, "wb") as f:
             f.truncate(frames * channels * 4)
     except OSError as e:
         raise MervidError(f"There is no room for the sound of {shown(path)}: {e.strerror or e}.") from None

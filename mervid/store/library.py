@@ -16,6 +16,7 @@ from typing import Any
 
 import attrs
 
+from .. import places
 from ..core.errors import Refused
 from ..core.hearing import ear, evidence
 from ..core.hearing.evidence import Evidence
@@ -60,12 +61,14 @@ class Library:
     def __init__(self, path: Path | None) -> None:
         if path is not None:
             try:
-                path.parent.mkdir(parents=True, exist_ok=True)
+                places.make_private(path.parent)
             except OSError as e:
                 raise StoreError(f"The data folder {path.parent} can't be made: {e.strerror}.") from None
             schema.prepare(path)
         self.path = path
         try:
+            if path is not None:
+                places.make_private_file(path)
             self._db = sqlite3.connect(path or ":memory:", isolation_level=None, timeout=BUSY_MS / 1000)
             # a title with damaged bytes is a title with signs in it, and no reason to show none
             self._db.text_factory = lambda raw: raw.decode("utf-8", "replace")
@@ -76,7 +79,7 @@ class Library:
                 self._db.executescript(f"BEGIN; {schema.TABLES} PRAGMA user_version={schema.VERSION}; COMMIT")
             # writes nothing new, but fails where writing is impossible
             self._db.execute(f"PRAGMA user_version={schema.VERSION}")
-        except sqlite3.Error as e:
+        except (sqlite3.Error, OSError) as e:
             raise self._failure(e) from None
 
     @classmethod

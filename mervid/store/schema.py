@@ -122,6 +122,11 @@ def read_only(path: Path) -> sqlite3.Connection:
     return db
 
 
+def columns(db: sqlite3.Connection, table: str) -> list[str]:
+    """The names of a table's columns; none where there is no such table."""
+    return [str(row[1]) for row in db.execute(f"PRAGMA table_info({table})")]
+
+
 def version_of(path: Path) -> int:
     """The library version of a file; 0 where there is none."""
     try:
@@ -171,5 +176,6 @@ def prepare(path: Path, *, migrations: Sequence[Step] = MIGRATIONS) -> None:
 
 def _copy(source: Path, target: Path) -> None:
     """A copy with all that is committed, also what still lies in SQLite's log beside the file."""
+    target.touch(0o600)
     with closing(read_only(source)) as old, closing(sqlite3.connect(target)) as new:
         old.backup(new)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import logging
 import sqlite3
 import threading
 from pathlib import Path
@@ -9,7 +11,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.model.tempo_range import TempoRange
-from ...store import summary
+from ...store import care, summary
 from ...store.library import Library
 from ..sound.player import Player
 from .analysis_queue import AnalysisQueue
@@ -32,6 +34,7 @@ from .tapping import Tapping
 from .tolerance_trial import ToleranceTrial
 from .warm_up import WarmUp
 
+log = logging.getLogger(__name__)
 POLL_MS = 60
 """So often the processes are heard: a person doesn't notice that an answer lay for so long."""
 
@@ -46,6 +49,7 @@ class Session(QObject):
     """
 
     _upkept = pyqtSignal(int, int)
+    _damaged = pyqtSignal()
 
     def __init__(
         self,
@@ -81,6 +85,7 @@ class Session(QObject):
         self._stop = threading.Event()
         self._keeper: threading.Thread | None = None
         self._upkept.connect(self._tell_upkeep)
+        self._damaged.connect(self._tell_damaged)
         player.said.connect(self.say.tell)
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
@@ -116,19 +121,37 @@ class Session(QObject):
     # what an older library lacks
 
     def upkeep(self) -> None:
-        """Fill in what an older library doesn't have yet, in the background."""
+        """Check the library, keep a copy of the day and fill in what an older one lacks, all in the background."""
         path = self.library.path
-        if path is None or self._keeper is not None or not self.library.unsummed():
+        if path is None or self._keeper is not None:
             return
         self._keeper = threading.Thread(target=self._keep_up, args=(path,), name="upkeep", daemon=True)
         self._keeper.start()
 
     def _keep_up(self, path: Path) -> None:
+        found = care.check(path)
+        if found:
+            log.error("The library is damaged: %s", found)
+            with contextlib.suppress(OSError):
+                care.mark(path).touch(0o600)
+            self._damaged.emit()
+            return
         try:
-            summary.fill(path, progress=self._upkept.emit, stop=self._stop)
+            care.copy_of_today(path)
+        except (OSError, sqlite3.Error) as e:
+            log.warning("No copy of the library could be made: %s", e)
+        try:
+            if not self._stop.is_set():
+                summary.fill(path, progress=self._upkept.emit, stop=self._stop)
         except sqlite3.Error:
             # what is missing is asked for again at the next start
             return
+
+    def _tell_damaged(self) -> None:
+        self.say.problem(
+            "Your library is damaged on the disk. Close Mervid and start it again: what can be read is saved then, "
+            "and the damaged file is kept."
+        )
 
     def _tell_upkeep(self, done: int, of: int) -> None:
         if done < of:
