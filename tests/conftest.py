@@ -12,6 +12,7 @@ from functools import cache
 from pathlib import Path
 
 import attrs
+import cattrs
 import numpy as np
 import pytest
 from numpy.typing import NDArray
@@ -53,9 +54,8 @@ def _analysed(path: Path) -> tuple[Decoded, Evidence]:
             facts, found = analysis.analyse(path)
             kept.with_suffix(".json").write_text(json.dumps(attrs.asdict(facts)))
             kept.with_suffix(".npz").write_bytes(to_bytes(found))
-    return Decoded(**json.loads(kept.with_suffix(".json").read_text())), from_bytes(
-        kept.with_suffix(".npz").read_bytes()
-    )
+    facts = cattrs.structure(json.loads(kept.with_suffix(".json").read_text()), Decoded)
+    return facts, from_bytes(kept.with_suffix(".npz").read_bytes())
 
 
 @cache

@@ -66,12 +66,16 @@ def kind_of_name(name: str) -> str:
     return {WAVE: safe_file.WAVE, MIDI: safe_file.MIDI}.get(form_of_name(name), safe_file.TEXT)
 
 
-def export(what: Subject, path: Path, sources: Iterable[Path] = ()) -> None:
+def export(what: Subject, path: Path, sources: Iterable[Path] = ()) -> str:
     """Write `what` to `path` in the form that its ending asks for.
 
     Parameters
     ----------
     sources : further recordings that are never written over
+
+    Returns
+    -------
+    what is to be said of the file besides, empty where nothing is
 
     Raises
     ------
@@ -88,14 +92,15 @@ def export(what: Subject, path: Path, sources: Iterable[Path] = ()) -> None:
         marks = labels.of(grid, what.form, p.cues)
         if not marks:
             raise Refused("There are no cues and no phrases to write yet.")
-        wavcues.write(what.source, path, marks, rate=what.rate, sources=sources)
-    elif kind == MIDI:
+        return wavcues.write(what.source, path, marks, rate=what.rate, sources=sources)
+    if kind == MIDI:
         data = midimap.write(grid, what.form, p.cues, what.duration)
         safe_file.write(path, lambda f: f.write(data), kind=safe_file.MIDI, sources=known)
     elif kind == LABELS:
         write_new(path, labels.write(labels.of(grid, what.form, p.cues)), known)
     else:
         write_new(path, export_text(what, as_jams=kind == JAMS), known)
+    return ""
 
 
 def _grid(p: Preparation) -> Grid:

@@ -1,11 +1,13 @@
 """Cues inside a WAV file: `cue ` points with their names, and phrases as labelled stretches (RIFF, IBM/Microsoft 1991).
 
 Written to a copy: every other chunk stays as it is to the byte, old cue points give way. A chunk of our own says that
-the file is a copy. A recording in another format is copied as 24-bit PCM. The original is only read.
+the file is a copy. A recording in another format is copied as 24-bit PCM, or as 32-bit floats where its peaks rise over
+full scale. The original is only read.
 """
 
 from __future__ import annotations
 
+import math
 import os
 import struct
 import tempfile
@@ -13,6 +15,9 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import BinaryIO
 
+import numpy as np
+
+from ..core.arrays import Samples
 from ..core.errors import FormatError
 from ..core.sound.decoding import decode, probe
 from ..core.sound.names import shown
@@ -42,12 +47,16 @@ def cue_chunks(marks: list[Label], rate: int) -> bytes:
     return cue + _chunk(b"LIST", b"adtl" + b"".join(texts))
 
 
-def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources: Iterable[Path] = ()) -> None:
+def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources: Iterable[Path] = ()) -> str:
     """Copy `source` to `target` with `marks` as cue points. `target` appears only when it is whole.
 
     Parameters
     ----------
     sources : further recordings that are never written over
+
+    Returns
+    -------
+    what is to be said of the copy, empty where nothing is
 
     Raises
     ------
@@ -59,6 +68,7 @@ def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources:
         `target` can't be written.
     """
     extra = cue_chunks(marks, rate) + _chunk(safe_file.MARK, b"copy")
+    said: list[str] = []
 
     def fill(out: BinaryIO) -> None:
         with source.open("rb") as f:
@@ -67,23 +77,57 @@ def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources:
                 return
         # without a name: nothing is left of it, whatever happens
         with tempfile.TemporaryFile(dir=target.parent) as plain:
-            _decoded(source, plain)
-            _copy(plain, out, extra)
+            peak = _decoded(source, plain)
+            if peak > 1.0:
+                said.append(f"As 32-bit floats: its peaks rise {20 * math.log10(peak):.1f} dB over full scale.")
+                _copy(plain, out, extra)
+                return
+            with tempfile.TemporaryFile(dir=target.parent) as whole:
+                _rounded(plain, whole)
+                _copy(whole, out, extra)
 
     safe_file.write(target, fill, kind=safe_file.WAVE, sources=(source, *sources))
+    return " ".join(said)
 
 
-def _decoded(source: Path, target: BinaryIO) -> None:
+def _decoded(source: Path, target: BinaryIO) -> float:
+    """The recording as 32-bit floats; returns its peak, 1 is full scale."""
     import soundfile
 
     facts = probe(source)
     if facts.channels > 2:
         raise FormatError(f"{shown(source)} has {facts.channels} channels; a copy would keep only two of them.")
+    peak = 0.0
+
+    def take(block: Samples) -> None:
+        nonlocal peak
+        peak = max(peak, float(np.abs(block).max(initial=0)))
+        out.write(block)
+
     try:
         with soundfile.SoundFile(
-            target, "w", samplerate=facts.rate, channels=facts.channels, subtype="PCM_24", format="WAV"
+            target, "w", samplerate=facts.rate, channels=facts.channels, subtype="FLOAT", format="WAV"
         ) as out:
-            decode(facts, out.write)
+            decode(facts, take)
+    except soundfile.LibsndfileError as e:
+        raise FormatError(f"The copy can't be written: {e.error_string}") from None
+    return peak
+
+
+def _rounded(floats: BinaryIO, target: BinaryIO) -> None:
+    """The same in 24 bits."""
+    import soundfile
+
+    floats.seek(0)
+    try:
+        with (
+            soundfile.SoundFile(floats) as f,
+            soundfile.SoundFile(
+                target, "w", samplerate=f.samplerate, channels=f.channels, subtype="PCM_24", format="WAV"
+            ) as out,
+        ):
+            for block in f.blocks(_COPY // 8, dtype="float32"):
+                out.write(block)
     except soundfile.LibsndfileError as e:
         raise FormatError(f"The copy can't be written: {e.error_string}") from None
 

@@ -52,11 +52,16 @@ def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[fl
         p, outcome = recipes.work_out(p, recipe, recipes.Place(grid, form, facts.duration, vocal))
         remarks += [f"{title}: not placed: {problem}" for problem in outcome.problems]
     what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
+    written: list[str] = []
     for ending in (exchange.JAMS, exchange.BEATS):
         try:
             exchange.export(what, out / f"{stem}{ending}")
         except OSError as e:
-            raise MervidError(f"{shown(path)}: {title}{ending} could not be written: {e.strerror or e}") from None
+            there = f" ({written[0]} was written)" if written else ""
+            raise MervidError(
+                f"{shown(path)}: {title}{ending} could not be written: {e.strerror or e}{there}"
+            ) from None
+        written.append(f"{title}{ending}")
     trace = drift.trace_of(p, evidence.heard)
     worst = (drift.summary(trace).worst or 0.0) if trace is not None else 0.0
     low, high = float(grid.tempi.min()), float(grid.tempi.max())

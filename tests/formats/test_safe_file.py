@@ -148,6 +148,27 @@ def test_a_copy_of_a_streamed_or_broken_off_wav_holds_its_cues_outside_the_sound
     assert soundfile.info(copy).frames == 88_200
 
 
+@pytest.mark.parametrize(("loudest", "subtype"), [(0.9, "PCM_24"), (1.6, "FLOAT")])
+def test_peaks_over_full_scale_are_kept_and_said(tmp_path: Path, loudest: float, subtype: str) -> None:
+    source, copy = tmp_path / "a.aiff", tmp_path / "b.cues.wav"
+    sound = loudest * np.sin(np.arange(88_200) / 20).astype(np.float32)
+    soundfile.write(source, sound, 44_100, subtype="FLOAT")
+    said = wavcues.write(source, copy, [Label(0.5, 0.5, "Drop")], rate=44_100)
+    assert soundfile.info(copy).subtype == subtype
+    np.testing.assert_allclose(soundfile.read(copy)[0], sound, atol=2**-23)
+    assert ("4.1 dB over full scale" in said) == (loudest > 1)
+
+
+def test_a_copy_of_an_rf64_file(tmp_path: Path) -> None:
+    source, copy = tmp_path / "a.wav", tmp_path / "b.cues.wav"
+    sound = np.random.default_rng(1).integers(-9000, 9000, (88_200, 2)).astype(np.int16)
+    soundfile.write(source, sound, 44_100, format="RF64")
+    assert source.read_bytes()[:4] == b"RF64"
+    wavcues.write(source, copy, [Label(0.5, 0.5, "Drop")], rate=44_100)
+    np.testing.assert_array_equal(soundfile.read(copy, dtype="int16")[0], sound)
+    assert wavcues.read(copy) == [Label(0.5, 0.5, "Drop")]
+
+
 def test_a_copy_that_would_lose_channels_is_refused(tmp_path: Path) -> None:
     source, copy = tmp_path / "six.flac", tmp_path / "b.cues.wav"
     soundfile.write(source, np.random.default_rng(1).normal(0, 0.1, (88_200, 6)), 44_100)

@@ -68,12 +68,12 @@ def what_stands_at(track: OpenTrack, path: Path) -> str:
 def _written(what: Subject, path: Path, known: Sequence[Path]) -> tuple[str, str]:
     """Write, and say how it went: the kind of message and its words."""
     try:
-        exchange.export(what, path, known)
+        besides = exchange.export(what, path, known)
     except MervidError as e:
         return "problem", str(e)
     except OSError as e:
         return "problem", f"{path.name} can't be written: {e.strerror or e}."
-    return "done", f"Written: {path}"
+    return "done", f"Written: {path}. {besides}" if besides else f"Written: {path}"
 
 
 class _Copying(QObject):
