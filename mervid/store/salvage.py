@@ -17,6 +17,7 @@ from typing import Any
 
 import attrs
 
+from .. import places
 from . import care, schema
 from .schema import StoreError
 
@@ -52,9 +53,9 @@ class Salvaged:
 
 def needed(path: Path) -> bool:
     """Whether a library was found damaged, by the last session or at its first pages."""
-    if not path.exists():
+    if not path.exists() and not _mended(path).exists():
         return False
-    if care.mark(path).exists():
+    if care.mark(path).exists() or _mended(path).exists():
         return True
     try:
         with closing(schema.read_only(path)) as db:
@@ -79,29 +80,48 @@ def salvage(path: Path, *, now: float | None = None) -> Salvaged:
     """
     stamp = time.strftime("%Y%m%d-%H%M%S", time.localtime(now))
     fresh, kept = path.with_name(f"{path.name}.new"), path.with_name(f"{path.name}.damaged-{stamp}")
-    fresh.unlink(missing_ok=True)
+    copied = 0
     try:
-        os.close(os.open(fresh, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
-        with closing(sqlite3.connect(fresh, isolation_level=None)) as new:
-            new.executescript(schema.TABLES)
-            _take_readable(path, new)
-            copied = _take_from_copy(path, new)
-            tracks = _settle(new)
-        if not tracks:
-            raise StoreError(f"Nothing in {path} can be read any more, and there is no copy of it.")
-        _swap(path, kept, fresh)
+        if not _mended(path).exists():
+            copied = _build(path, fresh)
+            os.rename(fresh, _mended(path))
+        with closing(schema.read_only(_mended(path))) as db:
+            (tracks,) = db.execute("SELECT count(*) FROM tracks").fetchone()
+        _swap(path, kept)
     except (sqlite3.Error, OSError) as e:
         raise StoreError(f"{path} is damaged and can't be mended: {e}.") from None
     finally:
         fresh.unlink(missing_ok=True)
-    return Salvaged(tracks, copied, kept)
+    return Salvaged(int(tracks), copied, kept)
 
 
-def _swap(path: Path, kept: Path, fresh: Path) -> None:
+def _mended(path: Path) -> Path:
+    """The new library, whole, before it takes its place: a kill from here on loses nothing."""
+    return path.with_name(f"{path.name}.mended")
+
+
+def _build(path: Path, fresh: Path) -> int:
+    """Write the new library to `fresh`; returns how many tracks come from a copy."""
+    fresh.unlink(missing_ok=True)
+    places.make_private_file(fresh)
+    with closing(sqlite3.connect(fresh, isolation_level=None)) as new:
+        new.executescript(schema.TABLES)
+        _take_readable(path, new)
+        copied = _take_from_copy(path, new)
+        if not _settle(new):
+            raise StoreError(f"Nothing in {path} can be read any more, and there is no copy of it.")
+    return copied
+
+
+def _swap(path: Path, kept: Path) -> None:
+    """Keep the damaged file under another name, and put the new one in its place."""
     for ending in ("", "-wal", "-shm"):
-        with contextlib.suppress(FileNotFoundError):
-            os.rename(f"{path}{ending}", f"{kept}{ending}")
-    os.replace(fresh, path)
+        with contextlib.suppress(FileNotFoundError, FileExistsError):
+            os.link(f"{path}{ending}", f"{kept}{ending}")
+    for ending in ("-wal", "-shm"):
+        # the log of the old file is no log of the new one
+        Path(f"{path}{ending}").unlink(missing_ok=True)
+    os.replace(_mended(path), path)
     care.mark(path).unlink(missing_ok=True)
 
 

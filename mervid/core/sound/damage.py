@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import attrs
 
-MISSING, BROKEN, SPOILED, SKIPPED = "missing", "broken", "spoiled", "skipped"
-SHORT, CUT, AFTER, NAN = "short", "cut", "after", "nan"
+MISSING, BROKEN, SPOILED, SKIPPED, TWICE = "missing", "broken", "spoiled", "skipped", "twice"
+SHORT, LONG, CUT, AFTER, NAN = "short", "long", "cut", "after", "nan"
 MOST_MISSING = 0.1
 """Share of a recording that may be missing; beyond it nothing that is heard can be trusted."""
 MOST_PLACES = 50
@@ -26,6 +26,7 @@ class Damage:
     ----------
     kind : MISSING: `seconds` of silence stand in for lost sound; BROKEN: something is lost, how much can't be told;
         SPOILED: a piece can't be decoded well, time is kept; SKIPPED: bytes among the sound that are none;
+        TWICE: `seconds` that stand in the file twice, taken once; LONG: it holds `seconds` more than its header names;
         SHORT: `seconds` of what its header names aren't there; CUT: it breaks off, its length isn't known;
         AFTER: bytes behind its end that are no sound; NAN: samples that are no numbers, silent now
     at : s from the beginning
@@ -69,6 +70,8 @@ def told(d: Damage) -> str:
         "what follows may lie too early.",
         SPOILED: f"The sound is spoiled at {clock(d.at)}, but keeps its time.",
         SKIPPED: f"{d.size:,} {many} no sound at {clock(d.at)} and passed over.",
+        TWICE: f"{_span(d.seconds)} stand in the file twice at {clock(d.at)}: they were taken once.",
+        LONG: f"It is {_span(d.seconds)} longer than its header says: something may stand in it twice.",
         SHORT: f"It is {_span(d.seconds)} shorter than its header says: something is missing, at the end or before.",
         CUT: f"It breaks off at {clock(d.at)}: the end is missing.",
         AFTER: f"{d.size:,} {many} no sound after the end and passed over.",
@@ -98,5 +101,5 @@ def too_much(damage: list[Damage], duration: float) -> str:
     missing = sum(d.seconds for d in damage if d.kind == MISSING)
     if missing > MOST_MISSING * duration:
         return f"{missing:.0f} of {duration:.0f} s are missing"
-    places = sum(d.kind in (MISSING, BROKEN, SPOILED, SKIPPED) for d in damage)
+    places = sum(d.kind in (MISSING, BROKEN, SPOILED, SKIPPED, TWICE) for d in damage)
     return f"it is broken in {places} places" if places > MOST_PLACES else ""

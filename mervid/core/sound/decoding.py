@@ -28,6 +28,8 @@ from .damage import NAN, SHORT, Damage, too_much
 from .names import shown
 
 PCM_SUFFIXES = {".wav", ".aif", ".aiff", ".aifc", ".flac"}
+PCM_HEADS = (b"RIFF", b"RF64", b"FORM", b"fLaC")
+"""How files begin that libsndfile reads, whatever their names."""
 SUFFIXES = PCM_SUFFIXES | {".mp3", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".aac"}
 SHORTEST = 1.0
 _UNKNOWN = 1 << 60
@@ -119,7 +121,7 @@ def probe(path: Path) -> Source:
         Missing, unreadable, empty, or not a recording in a known format.
     """
     check_readable(path)
-    if path.suffix.lower() in PCM_SUFFIXES:
+    if path.suffix.lower() in PCM_SUFFIXES or _head(path, 4) in PCM_HEADS:
         import soundfile
 
         # a FLAC in an Ogg, a WAV with AAC inside: FFmpeg may know it
@@ -142,6 +144,11 @@ def _plausible(path: Path, rate: int, channels: int, seconds: float = 0.0) -> No
         raise AudioError(f"{shown(path)} claims {rate} samples a second: that can't be right.")
     if not 1 <= channels <= MOST_CHANNELS:
         raise AudioError(f"{shown(path)} claims {channels} channels: that can't be right.")
+
+
+def _head(path: Path, size: int) -> bytes:
+    with path.open("rb") as f:
+        return f.read(size)
 
 
 def _mp3_has_delay_tag(path: Path) -> bool:

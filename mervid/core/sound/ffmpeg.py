@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ..arrays import Samples
 from ..errors import AudioError
 from . import frame_scan, ogg_pages
-from .damage import LEAST_SHORT, MISSING, SHORT, Damage, clock
+from .damage import BROKEN, LEAST_SHORT, MISSING, SHORT, TWICE, Damage, clock
 from .names import shown
 
 BLOCK = 1 << 16
@@ -33,6 +33,8 @@ _COARSE = 1e-4
 """s; a clock with longer ticks doesn't tell samples."""
 _MOST_GAP = 60.0
 """s; a longer jump, beyond the end that the file states, is nonsense."""
+_MOST_REPEATED = 30.0
+"""s by which a clock may go back where a piece stands twice."""
 _MOST_OPEN = 60.0
 """s of sound that may wait for the end of its page."""
 _MOST_SPOILED = 1 << 14
@@ -88,7 +90,7 @@ class _Counted:
 
     def __init__(self, frames: frame_scan.Frames) -> None:
         self._frames, self._last, self._next = frames, -1, 0
-        self._samples = 0
+        self._samples = frames.samples
         self.damage = frames.damage
 
     def known(self, packet: Any) -> bool:
@@ -103,7 +105,7 @@ class _Counted:
     def missing(self, frame: Any) -> int:
         """Samples that are lost before `frame`, decoded from the packet that was asked for last."""
         number = self._frames.index[self._last] if self._last >= 0 else 0
-        lost, self._next = number - self._next if self._samples else 0, number + 1
+        lost, self._next = number - self._next, number + 1
         # some decoders give twice the samples that their frames name, and the first frame is cut
         self._samples = max(self._samples, frame.samples)
         return max(0, lost) * self._samples
@@ -121,20 +123,42 @@ class _Timed:
         self._usual = 0
 
     def known(self, packet: Any) -> bool:
-        """Whether a packet belongs to the sound."""
+        """Whether a packet belongs to the sound; the first one tells where it begins."""
+        if self._next is None and packet.size and packet.pts is not None:
+            # what lies before time zero is an encoder's run-up
+            self._next = max(0, round(float(packet.pts * packet.time_base) * self._rate))
         return True
+
+    def run_up(self) -> None:
+        """A packet before the first sound gave none, as the first of some codecs never does: the next one begins."""
+        if not self._usual:
+            self._next = None
+
+    def repeated(self, frame: Any) -> bool:
+        """Whether `frame` lies where something was taken already: a piece of the file stands in it twice."""
+        if self._next is None or frame.pts is None:
+            return False
+        at = round(float(frame.pts * frame.time_base) * self._rate)
+        # a clock that begins anew is another part of the recording
+        return self._unrest + frame.samples / 2 < self._next - at < _MOST_REPEATED * self._rate
+
+    @property
+    def _unrest(self) -> float:
+        """Samples by which timestamps may jump to and fro: those in ms were often copied from unsteady ones."""
+        return max(self._least, 0.75 * self._usual if self._coarse else 0.0)
 
     def missing(self, frame: Any) -> int:
         """Samples that are lost before `frame`."""
         at = self._next if frame.pts is None else round(float(frame.pts * frame.time_base) * self._rate)
         jump = at - self._next if self._next is not None and at is not None else 0
         self._next = None if at is None else at + frame.samples
-        if jump <= self._least:
+        if jump <= self._unrest:
             self._usual = max(self._usual, frame.samples)
             return 0
         if self._coarse and self._usual:
             # a clock of milliseconds can't tell samples, but lost frames are whole
             return max(1, round(jump / self._usual)) * self._usual
+        self._usual = max(self._usual, frame.samples)
         return jump
 
 
@@ -155,7 +179,7 @@ class _Paged:
             self._key = (place, self._key[1] + 1 if self._key[0] == place else 0)
         if self._key == (place, 0) and place in self._pages.chained:
             self._base = None
-        return True
+        return place not in self._pages.repeated
 
     @property
     def after_hole(self) -> bool:
@@ -173,7 +197,9 @@ class _Paged:
         if end is None:
             return None
         if self._base is None:
-            self._base = self._pages.skip if hole else end - have
+            # where the first page that counts is lost, nothing tells but what all such files have in common
+            first = self._key == self._pages.first or self._key[0] >= min(self._pages.chained, default=1 << 62)
+            self._base = end - have if first and not hole else self._pages.skip
         return max(0, end - self._base - have)
 
 
@@ -202,6 +228,14 @@ class _Take:
         if piece.shape[1]:
             self._open.append(piece)
             self.written += piece.shape[1]
+
+    def note_repeated(self, samples: int) -> None:
+        """So much was passed over: it stands in the file twice."""
+        last = self._damage[-1] if self._damage else None
+        if last is not None and last.kind == TWICE and last.at == self.seconds:
+            self._damage.pop()
+            samples += round(last.seconds * self._rate)
+        self._damage.append(Damage(TWICE, self.seconds, samples / self._rate))
 
     def note_hole(self) -> None:
         """Something is lost here; how much will be known later."""
@@ -281,8 +315,16 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
         if not take.written:
             raise AudioError(f"{shown(path)} is damaged: no sound could be decoded from it.")
         damage += places.damage
+        if container == "flac" and not _has_flac_head(path):
+            damage.append(Damage(BROKEN, 0.0))
         if isinstance(places, _Timed) and stated - take.seconds > LEAST_SHORT:
             damage.append(Damage(SHORT, take.seconds, stated - take.seconds))
+
+
+def _has_flac_head(path: Path) -> bool:
+    """Whether a FLAC file begins as one (RFC 9639, section 6); its frames alone don't tell where they begin."""
+    with path.open("rb") as f:
+        return f.read(4) == b"fLaC"
 
 
 def _decoded(box: Any, stream: Any, places: _Counted | _Timed | _Paged, take: _Take) -> Iterator[int]:
@@ -313,8 +355,13 @@ def _decoded(box: Any, stream: Any, places: _Counted | _Timed | _Paged, take: _T
             if missing is not None:
                 take.settle(missing)
         else:
+            if not frames and packet.size and known and isinstance(places, _Timed):
+                places.run_up()
             for frame in frames:
                 take.settle()
+                if isinstance(places, _Timed) and places.repeated(frame):
+                    take.note_repeated(frame.samples)
+                    continue
                 missing = places.missing(frame)
                 _add(take, planar, frame)
                 take.settle(missing)

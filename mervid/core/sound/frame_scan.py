@@ -15,7 +15,7 @@ from pathlib import Path
 import attrs
 import numpy as np
 
-from .damage import AFTER, BROKEN, CUT, SHORT, SKIPPED, SPOILED, Damage
+from .damage import AFTER, BROKEN, CUT, LONG, SHORT, SKIPPED, SPOILED, Damage
 
 _Head = tuple[int, int, int, tuple[int, ...]]
 """Bytes of a frame, its samples, samples a second, and what all frames of a stream share."""
@@ -151,13 +151,37 @@ def _next(b: _Bytes, i: int, end: int, read: _Reader, kind: tuple[int, ...] | No
     return -1
 
 
-def _stated(b: _Bytes, at: int, size: int) -> int:
-    """Frames that the Xing or Info header in the frame at `at` tells of; 0 without."""
-    frame = b[at : at + size]
-    i = max(frame.find(b"Xing"), frame.find(b"Info"))
-    if i < 0 or i > 48 or i + 12 > len(frame) or not frame[i + 7] & 1:
-        return 0
-    return int.from_bytes(frame[i + 8 : i + 12], "big")
+def _stated(b: _Bytes, at: int, size: int) -> tuple[bool, int, bool]:
+    """Whether the frame at `at` is a header (Xing, Info or VBRI), how many frames it tells of, and whether it is whole.
+
+    The Info header of newer encoders ends in a checksum of the frame's first 190 bytes (CRC-16, polynomial 0x8005,
+    reflected; recalled from memory).
+    """
+    frame = bytes(b[at : at + size])
+    if frame[36:40] == b"VBRI":
+        return True, int.from_bytes(frame[50:54], "big"), True
+    i = max(frame.find(b"Xing", 0, 52), frame.find(b"Info", 0, 52))
+    if i < 0:
+        return False, 0, True
+    frames = int.from_bytes(frame[i + 8 : i + 12], "big") if i + 12 <= len(frame) and frame[i + 7] & 1 else 0
+    end = i + 0x9A
+    kept = int.from_bytes(frame[end : end + 2], "big")
+    has_sum = frame[i + 7] & 15 == 15 and end + 2 <= len(frame) and kept
+    return True, frames, not has_sum or _crc16(frame[:end]) == kept
+
+
+def _crc16(data: bytes) -> int:
+    """CRC-16, polynomial 0x8005, reflected.
+
+    >>> hex(_crc16(b"123456789"))
+    '0xbb3d'
+    """
+    crc = 0
+    for byte in data:
+        crc ^= byte
+        for _ in range(8):
+            crc = crc >> 1 ^ (0xA001 if crc & 1 else 0)
+    return crc
 
 
 def scan(path: Path, form: str) -> Frames | None:
@@ -179,12 +203,14 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
     first = read(b, start)
     assert first is not None
     size, samples, rate, kind = first
-    stated = _stated(b, start, size) if form == "mp3" else 0
+    tagged, stated, whole = _stated(b, start, size) if form == "mp3" else (False, 0, True)
     at: list[int] = []
     sizes: list[int] = []
     holes: list[tuple[int, int]] = []  # frames before it, bytes
     damage = [Damage(SKIPPED, 0.0, 0.0, start - i)] if start > i else []
-    i = start + size if stated else start
+    if not whole:
+        damage.append(Damage(BROKEN, 0.0))
+    i = start + size if tagged else start
     while i < end:
         head = read(b, i)
         if head is not None and head[3] == kind:
@@ -220,6 +246,8 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
     length = (int(index[-1]) + 1) * samples / rate
     if rest > 2:
         damage.append(Damage(SHORT, length, rest * samples / rate))
+    elif rest < -2:
+        damage.append(Damage(LONG, length, -rest * samples / rate))
     elif i < end:
         damage.append(Damage(CUT, length) if read(b, i) else Damage(AFTER, length, 0.0, end - i))
     heads = [bytes(b[k : min(k + size, k + HEAD)]) for k, size in zip(at, sizes, strict=True)]

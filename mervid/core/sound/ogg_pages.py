@@ -11,12 +11,15 @@ from pathlib import Path
 
 import attrs
 
-from .damage import AFTER, CUT, SKIPPED, Damage
+from .damage import AFTER, CUT, SKIPPED, TWICE, Damage
 
 _PAGE = b"OggS"
 _HEAD = 27
 _CONTINUED, _FIRST, _LAST = 1, 2, 4
 """Flags of a page: begins with the rest of a packet, first and last of its stream (RFC 3533, section 6)."""
+
+_MOST_BACK = 4096
+"""Pages by which a number may go back where pages stand twice."""
 
 Packet = tuple[int, int]
 """Place of the page in which a packet begins, bytes, and its turn there from 0."""
@@ -31,6 +34,8 @@ class Pages:
     ends : granule position after each packet that is the last to end in its page
     after_hole : places of pages before which something is lost
     chained : places of pages at which another stream begins to count anew
+    repeated : places of pages that stand in the file a second time
+    first : the first packet that ends a page with sound; None where there is none
     skip : granules at the beginning that aren't played (RFC 7845, section 4.2)
     damage : what was found on the way; missing stretches are not in it
     """
@@ -38,6 +43,8 @@ class Pages:
     ends: dict[Packet, int]
     after_hole: frozenset[int]
     chained: frozenset[int]
+    repeated: frozenset[int]
+    first: Packet | None
     skip: int
     damage: tuple[Damage, ...]
 
@@ -53,6 +60,7 @@ def pages_of(b: bytes | mmap.mmap, rate: int) -> Pages:
     ends: dict[Packet, int] = {}
     holes: set[int] = set()
     chained: set[int] = set()
+    repeated: set[int] = set()
     damage: list[Damage] = []
     begun: Packet | None = None
     i, serial, number, ended, cut, seconds = 0, b"", -1, False, False, 0.0
@@ -78,6 +86,12 @@ def pages_of(b: bytes | mmap.mmap, rate: int) -> Pages:
             if serial:
                 chained.add(i)
             serial, number, ended = bytes(b[i + 14 : i + 18]), turn, False
+        elif number - _MOST_BACK < turn <= number:
+            if not repeated or damage[-1].kind != TWICE:
+                damage.append(Damage(TWICE, seconds, 0.0, end - i))
+            repeated.add(i)
+            i = end if end >= len(b) or b[end : end + 4] == _PAGE else _after_broken(b, i, end)
+            continue
         elif turn != number + 1:
             holes.add(i)
         number, ended = turn, ended or bool(flags & _LAST)
@@ -90,7 +104,8 @@ def pages_of(b: bytes | mmap.mmap, rate: int) -> Pages:
         damage.append(Damage(CUT, seconds))
     opus = b.find(b"OpusHead", 0, 4096)
     skip = int.from_bytes(b[opus + 10 : opus + 12], "little") if opus >= 0 else 0
-    return Pages(ends, frozenset(holes), frozenset(chained), skip, tuple(damage))
+    first = next((packet for packet, granule in ends.items() if granule > 0), None)
+    return Pages(ends, frozenset(holes), frozenset(chained), frozenset(repeated), first, skip, tuple(damage))
 
 
 def _after_broken(b: bytes | mmap.mmap, start: int, end: int) -> int:
