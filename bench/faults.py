@@ -53,7 +53,8 @@ def faults(work: Path, counts: dict[str, int], *, processes: int = 2) -> list[Ou
 
     work.mkdir(parents=True, exist_ok=True)
     journal = Journal(work / "outcomes.jsonl")
-    todo = [(part, n) for part, count in counts.items() for n in range(count) if n not in journal.done(part)]
+    done = {part: journal.done(name) for name, part in PART_OF.items()}
+    todo = [(part, n) for part, count in counts.items() for n in range(count) if n not in done[part]]
     with tempfile.TemporaryDirectory(prefix="faults-", dir=work) as scratch:
         for k, outcome in enumerate(spread(partial(run_one, Path(scratch)), todo, processes=processes), 1):
             journal.add(outcome)

@@ -112,6 +112,9 @@ def case(folder: Path, number: int) -> Outcome:
             after, facts = decoding.read(path)
         except MervidError as e:
             return json.dumps([REFUSED, str(e)])
+        if not facts.delay_known and form == "mp3":
+            # the header that tells of the encoder's delay is gone, and that is said
+            return json.dumps([DAMAGED, "delay"])
         if facts.damage:
             return json.dumps([DAMAGED, facts.damage[0].kind])
         shift = worst_shift_ms(before, after[:, 0], rate, facts.rate)

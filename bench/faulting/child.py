@@ -7,6 +7,7 @@ machine), so that a decoder's own network code is seen as well as Python's.
 from __future__ import annotations
 
 import ctypes
+import faulthandler
 import os
 import platform
 import resource
@@ -90,6 +91,8 @@ def run(act: Callable[[], str], *, seconds: float = TIME_S, memory_mb: int = 409
 def _child(act: Callable[[], str], send: int, memory_mb: int) -> None:
     """In the child: never returns."""
     code = 0
+    # whoever runs this may print stacks on signals: here they are the answer
+    faulthandler.disable()
     try:
         resource.setrlimit(resource.RLIMIT_AS, (memory_mb << 20, memory_mb << 20))
         resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
