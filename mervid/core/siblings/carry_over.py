@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from ..arrays import Singles
 
@@ -44,6 +43,8 @@ def offset(old: NDArray[np.uint8], new: NDArray[np.uint8]) -> float | None:
     """
     if not validate(old, new):
         return None
+    from scipy import fft
+
     a, b = _centred(old), _centred(new)
     size = fft.next_fast_len(len(a) + len(b), real=True)
     both = fft.irfft(np.conj(fft.rfft(a, size)) * fft.rfft(b, size), size)

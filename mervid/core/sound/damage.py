@@ -9,7 +9,7 @@ from __future__ import annotations
 import attrs
 
 MISSING, BROKEN, SPOILED, SKIPPED, TWICE = "missing", "broken", "spoiled", "skipped", "twice"
-SHORT, LONG, CUT, AFTER, NAN = "short", "long", "cut", "after", "nan"
+SHORT, LONG, CUT, AFTER, NAN, DOUBTED = "short", "long", "cut", "after", "nan", "doubted"
 MOST_MISSING = 0.1
 """Share of a recording that may be missing; beyond it nothing that is heard can be trusted."""
 MOST_PLACES = 50
@@ -28,7 +28,8 @@ class Damage:
         SPOILED: a piece can't be decoded well, time is kept; SKIPPED: bytes among the sound that are none;
         TWICE: `seconds` that stand in the file twice, taken once; LONG: it holds `seconds` more than its header names;
         SHORT: `seconds` of what its header names aren't there; CUT: it breaks off, its length isn't known;
-        AFTER: bytes behind its end that are no sound; NAN: samples that are no numbers, silent now
+        AFTER: bytes behind its end that are no sound; NAN: samples that are no numbers, silent now;
+        DOUBTED: the header that says where the music begins doesn't match its own checksum
     at : s from the beginning
     seconds : s
     size : bytes, or samples for NAN
@@ -74,6 +75,7 @@ def told(d: Damage) -> str:
         LONG: f"It is {_span(d.seconds)} longer than its header says: something may stand in it twice.",
         SHORT: f"It is {_span(d.seconds)} shorter than its header says: something is missing, at the end or before.",
         CUT: f"It breaks off at {clock(d.at)}: the end is missing.",
+        DOUBTED: "Its header doesn't match its own checksum: all of it may lie some ms beside where it should.",
         AFTER: f"{d.size:,} {many} no sound after the end and passed over.",
         NAN: f"{d.size:,} samples from {clock(d.at)} on are no numbers: silence stands in.",
     }[d.kind]

@@ -15,7 +15,7 @@ from pathlib import Path
 import attrs
 import numpy as np
 
-from .damage import AFTER, BROKEN, CUT, LONG, SHORT, SKIPPED, SPOILED, Damage
+from .damage import AFTER, BROKEN, CUT, DOUBTED, LONG, SHORT, SKIPPED, SPOILED, Damage
 
 _Head = tuple[int, int, int, tuple[int, ...]]
 """Bytes of a frame, its samples, samples a second, and what all frames of a stream share."""
@@ -165,9 +165,8 @@ def _stated(b: _Bytes, at: int, size: int) -> tuple[bool, int, bool]:
         return False, 0, True
     frames = int.from_bytes(frame[i + 8 : i + 12], "big") if i + 12 <= len(frame) and frame[i + 7] & 1 else 0
     end = i + 0x9A
-    kept = int.from_bytes(frame[end : end + 2], "big")
-    has_sum = frame[i + 7] & 15 == 15 and end + 2 <= len(frame) and kept
-    return True, frames, not has_sum or _crc16(frame[:end]) == kept
+    has_sum = end + 2 <= len(frame) and (b"LAME" in frame[:end] or b"Lav" in frame[:end])
+    return True, frames, not has_sum or _crc16(frame[:end]) == int.from_bytes(frame[end : end + 2], "big")
 
 
 def _crc16(data: bytes) -> int:
@@ -209,7 +208,7 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
     holes: list[tuple[int, int]] = []  # frames before it, bytes
     damage = [Damage(SKIPPED, 0.0, 0.0, start - i)] if start > i else []
     if not whole:
-        damage.append(Damage(BROKEN, 0.0))
+        damage.append(Damage(DOUBTED, 0.0))
     i = start + size if tagged else start
     while i < end:
         head = read(b, i)

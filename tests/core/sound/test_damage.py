@@ -11,7 +11,7 @@ import soundfile
 
 from mervid.core.errors import AudioError, Changed
 from mervid.core.sound import damage, decoding, frame_scan
-from mervid.core.sound.damage import AFTER, BROKEN, CUT, MISSING, SHORT, SKIPPED, SPOILED, TWICE
+from mervid.core.sound.damage import AFTER, BROKEN, CUT, DOUBTED, MISSING, SHORT, SKIPPED, SPOILED, TWICE
 from tests.conftest import RATE, encode
 
 SECONDS = 16
@@ -159,7 +159,7 @@ def test_a_header_whose_checksum_is_wrong_is_told(files: dict[str, Path], tmp_pa
     data[at + 141] ^= 0x40
     path = tmp_path / "a.mp3"
     path.write_bytes(data)
-    assert BROKEN in {d.kind for d in decoding.read(path)[1].damage}
+    assert DOUBTED in {d.kind for d in decoding.read(path)[1].damage}
 
 
 @pytest.mark.parametrize("form", ["mp3", "m4a", "aac", "ogg"])
