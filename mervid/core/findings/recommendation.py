@@ -6,11 +6,12 @@ it stays. Bars are counted from the first bar of the music that is heard.
 
 from __future__ import annotations
 
+import attrs
 import numpy as np
 
-from ..edits import count_edits, grid_edits, listening_edits
+from ..edits import count_edits, listening_edits
 from ..errors import Refused
-from ..fitting import drift
+from ..fitting import drift, fit
 from ..fitting.timekeeping import RAMPING, STEPPED, TURNTABLE, WANDERING
 from ..form.bar_features import sounding
 from ..hearing.evidence import Evidence
@@ -37,7 +38,10 @@ def recommend(evidence: Evidence, duration: float, wanted: TempoRange | None = N
     if trace is None or trace.within == 1.0 or timekeeping_of(evidence, heard).kind not in UNEVEN:
         return p
     try:
-        return grid_edits.follow_recording(p, heard)
+        # counted as it is heard: one tempo may be beats away from a recording in steps
+        first = listening_edits.propose(evidence, duration, wanted)
+        grid = fit.follow(heard, tolerance=p.tolerance, zones=p.mix_zones)
+        return from_first_bar(attrs.evolve(first, grid=grid), evidence, duration)
     except Refused:
         return p
 

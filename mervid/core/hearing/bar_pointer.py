@@ -23,6 +23,15 @@ SLOWEST, FASTEST = 50.0, 216.0
 _PERIODS = np.unique(np.rint(np.geomspace(60 * POINTER_FPS / FASTEST, 60 * POINTER_FPS / SLOWEST, 96)).astype(int))
 _NEAR = 4
 _STIFF = 90.0
+_BESIDE = 0.3
+"""Log-odds that landing a frame beside the period costs: a tempo between frames, or jitter, is no change of tempo."""
+_LANDS = (0, -1, 1)
+_RUNNING = 33
+"""Beats whose median period is the running tempo."""
+_LEASH_REACH = 0.2
+_FREE = 0.035
+_LEASHED = 300.0
+"""Log-odds for each e-fold by which a period leaves the running tempo's by more than `_FREE`."""
 _JUMP = 25.0
 _JUMPED = 127
 _BEGUN = -128
@@ -87,8 +96,31 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
     usual = usual_period(found)
     if usual is not None:
         near = np.abs(np.log(_PERIODS / POINTER_FPS / usual)) < np.log(_LEVEL)
-        found = _search(strengths, near, within(progress, 0.5, 1.0))
-    return found
+        found = _search(strengths, near, within(progress, 0.5, 0.75))
+    running = running_period(found, len(strengths.beat))
+    if running is None:
+        return found
+    around = np.log(_PERIODS / POINTER_FPS)
+    near = (around > np.log(running.min()) - _LEASH_REACH) & (around < np.log(running.max()) + _LEASH_REACH)
+    return _search(strengths, near, within(progress, 0.75, 1.0), running)
+
+
+def running_period(times: Floats, frames: int) -> Singles | None:
+    """The median period in s of the beats around each of the ear's frames, (2 frames,) at 100 a second."""
+    if len(times) < _RUNNING // 2:
+        return None
+    from scipy.ndimage import median_filter
+
+    period = median_filter(np.diff(times), _RUNNING, mode="nearest")
+    at = np.arange(2 * frames) / POINTER_FPS
+    return np.interp(at, times[1:], period).astype(np.float32)
+
+
+def _leash(running: Singles, lengths: Ints) -> Singles:
+    """What each period loses at each frame for leaving the running one, log-odds; one frame is always free."""
+    off = np.abs(np.log(lengths[None] / POINTER_FPS / running[:, None]))
+    free = np.maximum(_FREE, 1.01 / (running[:, None] * POINTER_FPS))
+    return (-_LEASHED * np.maximum(0, off - free)).astype(np.float32)
 
 
 def beats_near(strengths: Strengths, tempo: float, reach: float) -> Floats:
@@ -110,10 +142,16 @@ def usual_period(times: Floats) -> float | None:
     return usual if period[elsewhere].sum() > 0.02 * period.sum() else None
 
 
-def _search(strengths: Strengths, allowed: Bools, progress: Callable[[float], None]) -> Floats:
+def _search(
+    strengths: Strengths, allowed: Bools, progress: Callable[[float], None], running: Singles | None = None
+) -> Floats:
     """The best path's beats in s, of the `allowed` periods, which are neighbours.
 
     Long recordings are searched in windows; each goes on where the last was sure.
+
+    Parameters
+    ----------
+    running : the period in s that the search keeps near to, (2 n,); None where it is free
     """
     gain = observed(strengths.beat)
     n = len(gain)
@@ -127,9 +165,11 @@ def _search(strengths: Strengths, allowed: Bools, progress: Callable[[float], No
         if rest < _OVERLAP:
             end = n
         level = levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start, span[0] : span[1]]
+        leash = None if running is None else _leash(running[start:end], _PERIODS[span[0] : span[1]])
         found = _viterbi(
             gain[start:end],
             level,
+            leash,
             span=span,
             state=state,
             progress=within(progress, start / n, (end if end == n else end - _OVERLAP) / n),
@@ -150,6 +190,7 @@ def _search(strengths: Strengths, allowed: Bools, progress: Callable[[float], No
 def _viterbi(
     gain: Floats,
     level: Singles,
+    leash: Singles | None,
     *,
     span: tuple[int, int],
     state: int | None,
@@ -160,13 +201,15 @@ def _viterbi(
     Only the periods from place `span[0]` to before `span[1]` are allowed; indices count from there.
     """
     lengths = _PERIODS[span[0] : span[1]]
-    n, periods, block = len(gain), len(lengths), int(lengths[0])
+    # all that can land in a block has begun before it
+    n, periods, block = len(gain), len(lengths), int(lengths[0]) - 1
     stiff = _tempo_costs(*span)
     longest = int(lengths[-1])
     # best score of a path whose last beat is at t (offset by `longest`) and which had this period
-    total = n + 2 * longest + block
+    total = n + 2 * longest + block + 2
     best = np.full((total, periods), _NEVER, np.float32)
     source = np.full((total, periods), _JUMPED, np.int8)
+    beside = np.zeros((total, periods), np.int8)
     jumped = np.zeros(total, np.uint8)
     reached = np.full((total, periods), _NEVER, np.float32)
     weight = (_TEMPO_TRUST * lengths / 50.0).astype(np.float32)
@@ -187,6 +230,8 @@ def _viterbi(
         elif a == 0:
             here[0, state] = 0.0
         here += np.maximum(gain[a:b, None].astype(np.float32), least) + weight * level[a:b]
+        if leash is not None:
+            here += leash[a:b]
         best[first + a : first + b] = here
         far = here.argmax(axis=1)
         jumped[first + a : first + b] = far
@@ -199,9 +244,14 @@ def _viterbi(
             better = option > value
             np.copyto(choice, k - _NEAR, where=better)
             np.maximum(value, option, out=value)
-        land = first + t[:, None] + lengths[None]
-        reached[land, rows[None]] = value
-        source[land, rows[None]] = choice
+        for off in _LANDS:
+            land = first + t[:, None] + lengths[None] + off
+            option = value - np.float32(_BESIDE * abs(off))
+            old = reached[land, rows]
+            better = option > old
+            reached[land, rows] = np.where(better, option, old)
+            source[land, rows] = np.where(better, choice, source[land, rows])
+            beside[land, rows] = np.where(better, off, beside[land, rows])
     # the last beat lies within one period of the end
     tail = best[first : first + n].copy()
     late = np.arange(n)[:, None] + lengths[None] >= n
@@ -210,7 +260,7 @@ def _viterbi(
     path = []
     while True:
         path.append((beat, i))
-        before = beat - int(lengths[i])
+        before = beat - int(lengths[i]) - int(beside[first + beat, i])
         move = int(source[first + beat, i])
         if before < 0 or move == _BEGUN:
             break

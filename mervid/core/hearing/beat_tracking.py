@@ -14,7 +14,7 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from ..model.beatgrid import MeterMark
-from . import bar_pointer, beat_refinement, untrained_pointer
+from . import bar_pointer, beat_refinement, first_beat, untrained_pointer
 from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE, Sound
@@ -99,9 +99,18 @@ def follow(
     times, clear, steady = settle(ear, attack, rough, position, metre)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
-    times, steady = times[keep], steady[keep]
+    times, steady = _from_first(ear, attack, times[keep], steady[keep])
     position, metre, margin = bar_pointer.bars(ear, times)
     return Found(times, position, steady >= 0, metre, bar_pointer.agreement(ear, times), margin)
+
+
+def _from_first(ear: Strengths, attack: Singles, times: Floats, steady: Ints) -> tuple[Floats, Ints]:
+    """From the first beat of the music on; what is new lies on no steady line."""
+    whole = first_beat.from_first(ear, attack, times)
+    if not len(times):
+        return times, steady
+    at = np.minimum(np.searchsorted(times, whole), len(times) - 1)
+    return whole, np.where(times[at] == whole, steady[at], -1)
 
 
 def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:

@@ -1,0 +1,114 @@
+"""The first beat of the music: counted from the even part of the count backward, while something is struck.
+
+A pointer begins late where the first strokes are soft, and takes speech or single hits before the music for a count of
+their own. From where the count is even its period is carried back, step by step: a step counts where an attack lies
+and the ear heard a beat; a few silent steps are bridged to one that it was sure of. What the pointer found before the
+even part goes, unless the ear heard more in it.
+
+Thresholds were chosen on rendered music with spoken and struck openings (`training/`): carried back with them, beats
+were right more often than not; carried forward at the end they were not, so the end stays as it is.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..arrays import Floats, Singles
+from . import bar_pointer
+from .ear import Strengths
+from .features import ATTACK_RATE
+
+EVEN, OFF = 8, 0.07
+"""The count is even where so many periods lie within so much of their median."""
+MOST_HEAD = 24
+"""Beats that may come before the even part."""
+MOST_STEPS = 16
+SILENT = 4
+"""Steps in a row that may be silent: a bar."""
+REACH = 0.035
+"""s around a step in which its attack may lie."""
+STRUCK = 0.12
+"""Attack strength from which something is struck."""
+SILENCE = 0.05
+"""Attack strength under which nothing is struck."""
+HEARD, SURE = 0.35, 0.5
+"""Strength of a beat from which a step counts, next to another and across silent ones."""
+
+
+def body(times: Floats) -> int:
+    """The first beat from which the count is even; 0 where it is from the first, or nowhere.
+
+    >>> body(np.array([0.0, 0.9, *(2 + 0.5 * np.arange(12))]))
+    2
+    """
+    period = np.diff(times)
+    for i in range(min(MOST_HEAD, len(period) - EVEN) + 1):
+        part = period[i : i + EVEN]
+        if len(part) == EVEN and np.abs(part / np.median(part) - 1).max() < OFF:
+            return i
+    return 0
+
+
+def backward(ear: Strengths, attack: Singles, start: float, period: float) -> Floats:
+    """Beats before `start` in steps of about `period`, in order of time."""
+    out: list[float] = []
+    waiting: list[float] = []
+    t = start
+    for _ in range(MOST_STEPS):
+        place, strength = _attack_beside(attack, t - period)
+        if place < 0:
+            break
+        heard = float(bar_pointer.peaks(ear.beat, np.array([place]))[0])
+        if strength >= STRUCK and heard >= (SURE if waiting else HEARD):
+            out += [*waiting, place]
+            waiting, t = [], place
+        elif len(waiting) == SILENT:
+            break
+        else:
+            t -= period
+            waiting.append(t)
+    return np.array(out[::-1])
+
+
+def _attack_beside(attack: Singles, time: float) -> tuple[float, float]:
+    """The attack beside a time, nearer ones counting for more: its place in s and its strength."""
+    centre, reach = round(time * ATTACK_RATE), round(REACH * ATTACK_RATE)
+    first = max(0, centre - reach)
+    part = attack[first : max(first, centre + reach + 1)]
+    if not len(part):
+        return time, 0.0
+    near = part * np.exp(-0.5 * ((first + np.arange(len(part)) - centre) / (reach / 2)) ** 2)
+    i = int(near.argmax())
+    return (first + i) / ATTACK_RATE, float(part[i])
+
+
+def from_first(ear: Strengths, attack: Singles, times: Floats) -> Floats:
+    """`times` from the first beat of the music on, without a count of its own before it."""
+    if len(times) <= EVEN:
+        return times
+    times = times[_first_struck(ear, attack, times) :]
+    i = body(times)
+    period = float(np.median(np.diff(times[i : i + EVEN + 1])))
+    head = backward(ear, attack, float(times[i]), period)
+    if i and not _better(ear, head, times[:i]):
+        return times
+    return np.concatenate([head, times[i:]])
+
+
+def _first_struck(ear: Strengths, attack: Singles, times: Floats) -> int:
+    """The first beat at which something is struck, or which the ear was sure of; among the first few."""
+    for i in range(min(MOST_STEPS, len(times) - EVEN)):
+        strength = _attack_beside(attack, float(times[i]))[1]
+        heard = float(bar_pointer.peaks(ear.beat, times[i : i + 1])[0])
+        if strength >= SILENCE or heard >= HEARD:
+            return i
+    return 0
+
+
+def _better(ear: Strengths, new: Floats, old: Floats) -> bool:
+    """Whether beats carried back from the even part stand for those that the pointer found before it."""
+    before = float(bar_pointer.peaks(ear.beat, old).mean())
+    if not len(new):
+        # nothing of the count reaches there: speech, or a hit of its own, unless the ear was sure of it
+        return before < HEARD or len(old) < 3
+    return float(bar_pointer.peaks(ear.beat, new).mean()) >= 0.8 * before
