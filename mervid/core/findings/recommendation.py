@@ -12,7 +12,7 @@ import numpy as np
 from ..edits import count_edits, listening_edits
 from ..errors import Refused
 from ..fitting import drift, fit
-from ..fitting.timekeeping import RAMPING, STEPPED, TURNTABLE, WANDERING
+from ..fitting.timekeeping import RAMPING, STEPPED, TURNTABLE, UNCLEAR, WANDERING
 from ..form.bar_features import sounding
 from ..hearing.evidence import Evidence
 from ..model.beatgrid import Grid
@@ -20,7 +20,8 @@ from ..model.preparation import Preparation
 from ..model.tempo_range import TempoRange
 from .study import timekeeping_of
 
-UNEVEN = (WANDERING, STEPPED, RAMPING, TURNTABLE)
+UNEVEN = (WANDERING, STEPPED, RAMPING, TURNTABLE, UNCLEAR)
+"""Kinds of time that are followed: where it isn't clear, too, what is heard is the best that is known."""
 STRUCK, LEAST_STRUCK = 0.1, 2
 """A bar before bar 1 is music when so many onsets at least so strong lie in it."""
 

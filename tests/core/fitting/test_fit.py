@@ -51,24 +51,28 @@ def test_a_drummer_is_followed_within_the_tolerance_of_each_place() -> None:
     assert len(loose.pins) < len(grid.pins) < 40
 
 
+FREE = Tolerance(8 / fit.CLOSE, 15 / fit.CLOSE)
+"""A grid may then lie 8 and 15 ms beside the pulse: what the next tests say of pins was fixed at that freedom."""
+
+
 def test_five_wrong_beats_in_a_hundred_change_nothing_much() -> None:
     rng = np.random.default_rng(2)
     times = steps((100, 118.0), (100, 104.0)) + rng.normal(0, 0.002, 201)
-    clean = fit.follow(beats_heard(times))
+    clean = fit.follow(beats_heard(times), tolerance=FREE)
     wrong = times.copy()
     at = np.arange(7, 201, 20)
     wrong[at] += rng.choice([-0.11, -0.06, 0.07, 0.13], len(at))
     assert set(at) <= set(np.flatnonzero(fit.stray(wrong, np.arange(201))))
-    robust = fit.follow(beats_heard(wrong))
+    robust = fit.follow(beats_heard(wrong), tolerance=FREE)
     assert len(robust.pins) == len(clean.pins) == 3
     assert 1000 * np.abs(robust.time_at(clean.beats) - clean.times).max() < 3
     x = np.arange(300)
     slow = 0.5 + np.concatenate([[0.0], np.cumsum(60 / (114 + 2 * np.sin(x / 60)))]) + rng.normal(0, 0.001, 301)
-    clean = fit.follow(beats_heard(slow))
+    clean = fit.follow(beats_heard(slow), tolerance=FREE)
     wrong = slow.copy()
     at = np.arange(9, 301, 20)
     wrong[at] += rng.choice([-0.11, -0.06, 0.07, 0.13], len(at))
-    robust = fit.follow(beats_heard(wrong))
+    robust = fit.follow(beats_heard(wrong), tolerance=FREE)
     assert 1000 * np.abs(robust.time_at(clean.beats) - clean.times).max() < 3
 
 
@@ -76,9 +80,10 @@ def test_pins_stand_on_bar_lines_where_that_costs_nothing() -> None:
     x = np.arange(320)
     times = 0.5 + np.concatenate([[0.0], np.cumsum(60 / (114 + 3 * np.sin(x / 40)))])
     heard = beats_heard(times + np.random.default_rng(4).normal(0, 0.002, len(times)))
-    grid = fit.follow(heard)
+    grid = fit.follow(heard, tolerance=FREE)
     inner = [p.beat for p in grid.pins[1:-1]]
     assert np.mean([b % 4 == 0 for b in inner]) > 0.8
+    grid = fit.follow(heard)
     assert np.all(1000 * np.abs(heard.times - grid.time_at(heard.numbers)) <= 15 + 1e-6)
     # a step in the middle of a bar is pinned where it is
     step = steps((66, 118.0), (64, 121.0))
