@@ -14,10 +14,11 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from ..model.beatgrid import MeterMark
-from . import bar_pointer, beat_refinement, first_beat, untrained_pointer
+from . import bar_pointer, beat_refinement, first_beat, half_bar, untrained_pointer
 from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE, Sound
+from .half_bar import Tones
 from .heard import Heard, nothing_heard
 
 _FAINT = 0.12
@@ -67,7 +68,8 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
     """
     if sound.strengths is None:
         return _without_ear(sound, progress)
-    found = follow(sound.strengths, sound.attack, sound.duration, progress=progress)
+    tones = Tones(sound.chroma, sound.colour)
+    found = follow(sound.strengths, sound.attack, sound.duration, tones=tones, progress=progress)
     return judged(sound.strengths, sound.attack, found)
 
 
@@ -86,9 +88,15 @@ def follow(
     attack: Singles,
     duration: float,
     *,
+    tones: Tones | None = None,
     progress: Callable[[float], None] = lambda part: None,
 ) -> Found:
-    """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard."""
+    """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard.
+
+    Parameters
+    ----------
+    tones : harmony and timbre, which choose between beat 1 and beat 3; without them the ear alone does
+    """
     rough = np.zeros(0)
     if np.any(attack > 0.1):
         rough = bar_pointer.beats(ear, progress=progress)
@@ -101,6 +109,8 @@ def follow(
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
     times, steady = _from_first(ear, attack, times[keep], steady[keep])
     position, metre, margin = bar_pointer.bars(ear, times)
+    if tones is not None:
+        position, margin = half_bar.choose(ear, tones, times, position, metre, margin)
     return Found(times, position, steady >= 0, metre, bar_pointer.agreement(ear, times), margin)
 
 
