@@ -1,11 +1,13 @@
 """Accuracy of hearing on recordings with known beats: `.venv/bin/python bench/hearing.py [FOLDER ...]`.
 
 FOLDERs hold NAME.ogg (or .flac) and NAME.json {beats, downbeats, class}; by default ../shared/bench/items (where it
-is) and the demo set. In one run, per class: ours, librosa and (with --networks) recurrent networks, where they are
-installed. Columns: F-measure at ±70, ±20 and ±10 ms, CMLt and AMLt as mir_eval measures them, downbeat F at ±70 ms,
-median and 95th percentile of the error of matched beats, 'ready' (95 % of the beats within 20 ms and no more than 5 %
-elsewhere), CPU seconds per minute of audio; for ours also what following achieves: pins, error against the truth.
-Then what went wrong where, how far confidence can be believed, and memory. Figure and predictions go to bench/out.
+is) and the demo set. In one run, per class: what is heard, the grid that Mervid writes of it, librosa and (with
+--networks) recurrent networks, where they are installed. Columns: F-measure at ±70, ±20 and ±10 ms, CMLt and AMLt as
+mir_eval measures them, downbeat F at ±70 ms, median and 95th percentile of the error of matched beats, 'ready' (95 % of
+the beats within 20 ms and no more than 5 % elsewhere), first downbeat within 20 ms, CPU seconds per minute of audio;
+for the grid also its pins and its error against the truth. Then what went wrong where, how far confidence can be
+believed, and memory. Figure and predictions go to bench/out; `../shared/bench/pairs.py bench/out/hearing/grid` then
+says how two tracks stay together by the grids.
 """
 
 from __future__ import annotations
@@ -28,7 +30,7 @@ sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 from training.spread import spread
 
 OUT = ROOT / "bench" / "out" / "hearing"
-COLUMNS = ("F70", "F20", "F10", "CMLt", "AMLt", "dbF70", "med", "p95", "ready", "cpu/min", "pins", "grid p95")
+COLUMNS = ("F70", "F20", "F10", "CMLt", "AMLt", "dbF70", "med", "p95", "ready", "first", "cpu/min", "pins", "grid p95")
 STEPS = (0.0, 0.2, 0.4, 0.6, 0.8, 0.9, 0.95, 1.0)
 Row = dict[str, Any]
 
@@ -69,6 +71,7 @@ def score(ref: Any, down: Any, beats: Any, downbeats: Any) -> Row:
         "p95": float(np.percentile(np.abs(error), 95)),
         "ready": float(near >= 0.95 * len(ref) and near >= 0.95 * len(est)),
         "bias": float(np.median(error)),
+        "first": float(len(downbeats) > 0 and abs(downbeats[0] - down[0]) <= 0.02) if len(down) else np.nan,
     }
     middle = (ref[1:] + ref[:-1]) / 2
     variants = {"half": max(f(ref[k::2], est, 0.07) for k in (0, 1)), "off-beat": f(middle, est, 0.07),
@@ -91,8 +94,7 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     import numpy as np
     import yardsticks
 
-    from mervid.core.edits import grid_edits
-    from mervid.core.fitting import proposal
+    from mervid.core.findings.recommendation import recommend
     from mervid.core.hearing import analysis, ear
 
     warnings.filterwarnings("ignore")
@@ -116,13 +118,17 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     row["sure"] = [(float(heard.confidence[j]), j in matched) for j in np.flatnonzero(known).tolist()]
     row["level"] = (heard.level_chance, row["F70"])
     row["phase"] = (heard.phase_chance, row["dbF70"] if row["F70"] > 0.8 else np.nan)
-    p = proposal.propose(heard, facts.duration)
-    if p.grid is not None:
-        grid = grid_edits.follow_recording(p, heard).grid
-        assert grid is not None
-        off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
-        row |= {"pins": len(grid.pins), "grid p95": float(np.percentile(off, 95))}
     rows = [row]
+    grid = recommend(found, facts.duration).grid
+    if grid is not None:
+        half = 15.0 / grid.tempo_overall()
+        times, _, place = grid.positions(max(0.0, heard.times[0] - half), min(facts.duration, heard.times[-1] + half))
+        off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
+        written = {**common, "by": "grid", **score(ref, down, times, times[place == 1]), "pins": len(grid.pins)}
+        rows.append(written | {"grid p95": float(np.percentile(off, 95))})
+        (OUT / "grid").mkdir(exist_ok=True)
+        prediction = {"beats": times.tolist(), "downbeats": times[place == 1].tolist()}
+        (OUT / "grid" / f"{name}.json").write_text(json.dumps(prediction))
     for other in others:
         started = time.process_time()
         beats, downbeats = yardsticks.KINDS[other][1](_audio(folder, name))

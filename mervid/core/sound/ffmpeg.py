@@ -210,7 +210,7 @@ class _Take:
         self._path, self._rate, self._stated, self._damage = path, rate, stated, damage
         self._settled: list[NDArray[Any]] = []
         self._open: list[NDArray[Any]] = []
-        self._ready = self.written = 0
+        self._ready = self.written = self._channels = 0
         self._hole: int | None = None
 
     @property
@@ -226,6 +226,11 @@ class _Take:
     def add(self, piece: NDArray[Any]) -> None:
         """Take (channels, frames)."""
         if piece.shape[1]:
+            if piece.shape[0] != (self._channels or piece.shape[0]):
+                raise AudioError(
+                    f"{shown(self._path)} is damaged: its number of channels changes at {clock(self.seconds)}."
+                )
+            self._channels = piece.shape[0]
             self._open.append(piece)
             self.written += piece.shape[1]
 
