@@ -9,7 +9,7 @@ from __future__ import annotations
 import attrs
 
 MISSING, BROKEN, SPOILED, SKIPPED, TWICE = "missing", "broken", "spoiled", "skipped", "twice"
-SHORT, LONG, CUT, AFTER, NAN, DOUBTED = "short", "long", "cut", "after", "nan", "doubted"
+SHORT, LONG, CUT, AFTER, NAN, DOUBTED, RATE = "short", "long", "cut", "after", "nan", "doubted", "rate"
 MOST_MISSING = 0.1
 """Share of a recording that may be missing; beyond it nothing that is heard can be trusted."""
 MOST_PLACES = 50
@@ -29,10 +29,11 @@ class Damage:
         TWICE: `seconds` that stand in the file twice, taken once; LONG: it holds `seconds` more than its header names;
         SHORT: `seconds` of what its header names aren't there; CUT: it breaks off, its length isn't known;
         AFTER: bytes behind its end that are no sound; NAN: samples that are no numbers, silent now;
-        DOUBTED: the header that says where the music begins doesn't match its own checksum
+        DOUBTED: the header that says where the music begins doesn't match its own checksum; RATE: it gives `size`
+        samples a second, which no recorder makes
     at : s from the beginning
     seconds : s
-    size : bytes, or samples for NAN
+    size : bytes; samples for NAN and RATE
     """
 
     kind: str
@@ -76,6 +77,7 @@ def told(d: Damage) -> str:
         SHORT: f"It is {_span(d.seconds)} shorter than its header says: something is missing, at the end or before.",
         CUT: f"It breaks off at {clock(d.at)}: the end is missing.",
         DOUBTED: "Its header doesn't match its own checksum: all of it may lie some ms beside where it should.",
+        RATE: f"Its header gives {d.size:,} samples a second, which no recorder makes: time and tempo may be wrong.",
         AFTER: f"{d.size:,} {many} no sound after the end and passed over.",
         NAN: f"{d.size:,} samples from {clock(d.at)} on are no numbers: silence stands in.",
     }[d.kind]

@@ -24,7 +24,7 @@ from numpy.typing import NDArray
 from ..arrays import Samples
 from ..errors import AudioError, Changed
 from . import ffmpeg, stated_length
-from .damage import NAN, SHORT, Damage, too_much
+from .damage import NAN, RATE, SHORT, Damage, too_much
 from .names import shown
 
 PCM_SUFFIXES = {".wav", ".aif", ".aiff", ".aifc", ".flac"}
@@ -37,6 +37,23 @@ _UNKNOWN = 1 << 60
 BLOCK = 1 << 16
 LEAST_RATE, MOST_RATE = 4_000, 768_000
 """Samples a second of what is taken for a recording."""
+USUAL_RATES = frozenset(base * k // 4 for base in (32_000, 44_100, 48_000) for k in (1, 2, 3, 4, 8, 16, 32, 64)) | {
+    11_127,
+    12_500,
+    18_900,
+    22_254,
+    22_255,
+    25_000,
+    37_800,
+    44_056,
+    47_952,
+    48_048,
+    50_000,
+    50_400,
+    100_000,
+    200_000,
+}
+"""Samples a second that recorders make (common practice, no source); a header with another one is likely damaged."""
 MOST_CHANNELS = 64
 LONGEST = 12 * 3600.0
 """s; whatever claims or becomes more is no recording of music."""
@@ -270,7 +287,7 @@ def decode(
     _plausible(source.path, source.rate, source.channels)
     before = state_of(source.path)
     most = min(LONGEST, before.size * 8 / LEAST_BITS + _GRACE)
-    damage: list[Damage] = []
+    damage = [] if source.rate in USUAL_RATES else [Damage(RATE, 0.0, 0.0, source.rate)]
     channels = min(2, source.channels)
     digest = hashlib.sha256(f"{source.rate}/{channels}".encode())
     frames = repaired = first_bad = 0

@@ -162,6 +162,17 @@ def test_a_header_whose_checksum_is_wrong_is_told(files: dict[str, Path], tmp_pa
     assert DOUBTED in {d.kind for d in decoding.read(path)[1].damage}
 
 
+def test_a_rate_that_no_recorder_makes_is_told(files: dict[str, Path], tmp_path: Path) -> None:
+    data = bytearray(files["aiff"].read_bytes())
+    # the rate's mantissa (80-bit IEEE 754): one bit makes 44,228 of 44,100
+    data[data.index(b"COMM") + 19] ^= 0x80
+    path = tmp_path / "a.aiff"
+    path.write_bytes(data)
+    facts = decoding.read(path)[1]
+    assert [(d.kind, d.size) for d in facts.damage] == [("rate", 44_228)]
+    assert "44,228 samples a second" in damage.told(facts.damage[0])
+
+
 @pytest.mark.parametrize("form", ["mp3", "m4a", "aac", "ogg"])
 def test_a_spoilt_beginning_moves_nothing(files: dict[str, Path], tmp_path: Path, form: str) -> None:
     data = bytearray(files[form].read_bytes())
