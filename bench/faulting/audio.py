@@ -105,7 +105,6 @@ def case(folder: Path, number: int) -> Outcome:
     data, before, rate = _source(folder, form)
     data, how = mutation.mutant(rng, data)
     path = folder / f"mutant-{number}.{form}"
-    path.write_bytes(data)
 
     def act() -> str:
         try:
@@ -122,10 +121,7 @@ def case(folder: Path, number: int) -> Outcome:
             return json.dumps([BAD, f"moved by {shift:.1f} ms without a word"])
         return json.dumps([RIGHT, ""])
 
-    try:
-        end = child.run(act)
-    finally:
-        path.unlink()
+    end = child.run_on(path, data, act)
     kind, words = (BAD, end.fault) if end.fault else json.loads(end.said)
     if kind == REFUSED and not words.startswith("mutant-"):
         kind, words = BAD, f"words without the file's name: {words}"

@@ -18,6 +18,7 @@ import sys
 import time
 import traceback
 from collections.abc import Callable
+from pathlib import Path
 
 import attrs
 
@@ -86,6 +87,15 @@ def run(act: Callable[[], str], *, seconds: float = TIME_S, memory_mb: int = 409
     elif rss > MOST_RSS_MB:
         fault = f"took {rss:.0f} MB"
     return Ending(text, fault, took, rss)
+
+
+def run_on(path: Path, data: bytes, act: Callable[[], str]) -> Ending:
+    """As `run`, with a file of `data` at `path` for as long as it takes."""
+    path.write_bytes(data)
+    try:
+        return run(act)
+    finally:
+        path.unlink()
 
 
 def _child(act: Callable[[], str], send: int, memory_mb: int) -> None:

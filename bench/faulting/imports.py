@@ -76,7 +76,6 @@ def case(folder: Path, number: int) -> Outcome:
     data, how = _spoilt(rng, _source(folder)[form])
     ending = {"labels": exchange.LABELS, "wav": ".cues.wav"}.get(form, f".{form}")
     path = folder / f"mutant-{number}{ending}"
-    path.write_bytes(data)
 
     def act() -> str:
         try:
@@ -99,9 +98,6 @@ def case(folder: Path, number: int) -> Outcome:
         library.tracks()
         return json.dumps([RIGHT, ""])
 
-    try:
-        end = child.run(act)
-    finally:
-        path.unlink()
+    end = child.run_on(path, data, act)
     kind, words = (BAD, end.fault) if end.fault else json.loads(end.said)
     return Outcome(f"import {form}", number, kind, f"{how}: {words}", end.seconds, end.rss_mb)

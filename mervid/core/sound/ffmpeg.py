@@ -169,8 +169,6 @@ class _Paged:
         self._pages, self.damage = pages, pages.damage
         self._key: ogg_pages.Packet = (-1, 0)
         self._base: int | None = None
-        self._broken = False
-        self.mark: int | None = None
 
     def known(self, packet: Any) -> bool:
         """Note which packet comes."""
@@ -226,13 +224,14 @@ class _Take:
     def add(self, piece: NDArray[Any]) -> None:
         """Take (channels, frames)."""
         if piece.shape[1]:
-            if piece.shape[0] != (self._channels or piece.shape[0]):
-                raise AudioError(
-                    f"{shown(self._path)} is damaged: its number of channels changes at {clock(self.seconds)}."
-                )
-            self._channels = piece.shape[0]
             self._open.append(piece)
             self.written += piece.shape[1]
+
+    def expect(self, channels: int) -> None:
+        """Raise `AudioError` where a frame has another number of channels than those before it."""
+        if channels != (self._channels or channels):
+            raise AudioError(f"{shown(self._path)} is damaged: its channels change in number at {clock(self.seconds)}.")
+        self._channels = channels
 
     def note_repeated(self, samples: int) -> None:
         """So much was passed over: it stands in the file twice."""
@@ -374,5 +373,7 @@ def _decoded(box: Any, stream: Any, places: _Counted | _Timed | _Paged, take: _T
 
 
 def _add(take: _Take, planar: Any, frame: Any) -> None:
+    # before it is converted: the converter ends the process over it
+    take.expect(frame.layout.nb_channels)
     for out in planar.resample(frame):
         take.add(out.to_ndarray())
