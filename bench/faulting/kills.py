@@ -31,7 +31,7 @@ from mervid.core.hearing.heard import nothing_heard
 from mervid.core.model.preparation import Preparation
 from mervid.core.sound.decoding import Decoded
 from mervid.core.sound.waveform import WaveformMaker
-from mervid.formats import exchange, wavcues
+from mervid.formats import exchange, safe_file, wavcues
 from mervid.formats.exchange import Subject
 from mervid.jobs import pcm
 from mervid.store import care, salvage, schema
@@ -183,12 +183,21 @@ def _analysed(folder: Path, said: list[object]) -> str:
     return words
 
 
+def _left_over(folder: Path) -> str:
+    """What the next start doesn't clean away."""
+    safe_file.clean(folder)
+    left = [p.name for p in folder.glob(".mervid-*")]
+    return f"left over: {left}" if left else ""
+
+
 def _exported(folder: Path, said: list[object]) -> str:
     path, last = folder / "out.jams", int(str(said[-1])) if said else -1
     if not path.exists():
         return "" if last < 0 else "an acknowledged export isn't there"
     line = exchange.take(path, Preparation()).line
-    return "" if line in (f"state {last}", f"state {last + 1}") else f"{line} is there, {last} was acknowledged"
+    if line not in (f"state {last}", f"state {last + 1}"):
+        return f"{line} is there, {last} was acknowledged"
+    return _left_over(folder)
 
 
 def _copied(folder: Path, said: list[object]) -> str:
@@ -198,7 +207,7 @@ def _copied(folder: Path, said: list[object]) -> str:
     if len(wavcues.read(path)) < 3:
         return "a copy is there in part"
     same = np.array_equal(soundfile.read(path, dtype="int16")[0], soundfile.read(folder / SONG, dtype="int16")[0])
-    return "" if same else "a copy holds other samples"
+    return _left_over(folder) if same else "a copy holds other samples"
 
 
 def _migrated(folder: Path, said: list[object]) -> str:

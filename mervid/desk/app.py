@@ -111,7 +111,8 @@ def run(files: list[Path], *, demo: bool) -> int:
 
     def begin() -> None:
         """After the first paint, and when all is there to open a track: files, or the first track, then what waits."""
-        session.upkeep()
+        exports = QSettings().value("export")
+        session.upkeep(Path(str(exports)) if exports else None)
         if files:
             session.queue.add_files(files)
         elif window.list.tracks.ids:

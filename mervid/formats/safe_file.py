@@ -7,6 +7,7 @@ one is written beside it under a random name, flushed to the disk, and renamed.
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
 import shutil
 import stat
@@ -34,7 +35,7 @@ MARK = b"mrvd"
 _HEAD = 4096
 _PART = ".mervid-"
 _STALE_S = 86_400.0
-"""What a killed program left half written is cleaned away after a day."""
+"""Where files can't be locked, what was left half written is cleaned away after a day."""
 
 
 def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
@@ -104,12 +105,15 @@ def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, s
     check(path, kind, known)
     # a link to an earlier export stays a link
     target = Path(os.path.realpath(path))
-    _clean(target.parent)
+    clean(target.parent)
     # made anew under a name that nobody knows, so that no link can be waiting there
     number, name = tempfile.mkstemp(prefix=_PART, suffix=".part", dir=target.parent)
     part = Path(name)
     try:
         with os.fdopen(number, "w+b") as f:
+            with contextlib.suppress(OSError):
+                # held while it is written, and let go by the system whatever ends this program
+                fcntl.flock(f, fcntl.LOCK_EX | fcntl.LOCK_NB)
             fill(f)
             f.flush()
             os.fsync(f.fileno())
@@ -142,9 +146,23 @@ def _flush_folder(folder: Path) -> None:
             os.close(number)
 
 
-def _clean(folder: Path) -> None:
-    """Take away what a killed program left half written here."""
+def clean(folder: Path) -> None:
+    """Take away what a killed program left half written here; what another one is writing now stays."""
     with contextlib.suppress(OSError):
         for left in folder.glob(f"{_PART}*.part"):
-            if time.time() - left.lstat().st_mtime > _STALE_S:
-                left.unlink()
+            if _writer_is_gone(left):
+                left.unlink(missing_ok=True)
+
+
+def _writer_is_gone(part: Path) -> bool:
+    """Whether nobody holds the lock of a half-written file; where locks aren't known, whether it is a day old."""
+    number = os.open(part, os.O_RDONLY | os.O_NOFOLLOW | os.O_CLOEXEC)
+    try:
+        fcntl.flock(number, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    except OSError:
+        return time.time() - os.fstat(number).st_mtime > _STALE_S
+    finally:
+        os.close(number)
+    return True

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
 import stat
-import time
 from pathlib import Path
 
 import numpy as np
@@ -115,12 +115,13 @@ def test_a_full_disk_or_a_kill_leaves_what_stood_there(tmp_path: Path, monkeypat
         with pytest.raises(OSError, match="No space"):
             exchange.write_new(path, "new")
     assert path.read_text() == "old" and len(list(tmp_path.iterdir())) == 1
-    # what a kill left is cleaned away when it is a day old, and nobody else's file
-    left, fresh, own = (tmp_path / n for n in (".mervid-abc.part", ".mervid-def.part", ".own.part"))
-    for f in (left, fresh, own):
+    # what a kill left is cleaned away, but not what another program is writing just now, and nobody else's file
+    left, writing, own = (tmp_path / n for n in (".mervid-abc.part", ".mervid-def.part", ".own.part"))
+    for f in (left, writing, own):
         f.touch()
-    os.utime(left, (0, time.time() - 90_000))
-    exchange.write_new(path, "new")
+    with writing.open("rb") as held:
+        fcntl.flock(held, fcntl.LOCK_EX)
+        exchange.write_new(path, "new")
     assert sorted(f.name for f in tmp_path.iterdir()) == [".mervid-def.part", ".own.part", "x.jams"]
 
 

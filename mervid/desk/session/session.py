@@ -11,6 +11,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.model.tempo_range import TempoRange
+from ...formats import safe_file
 from ...store import care, summary
 from ...store.library import Library
 from ..sound.player import Player
@@ -120,15 +121,22 @@ class Session(QObject):
 
     # what an older library lacks
 
-    def upkeep(self) -> None:
-        """Check the library, keep a copy of the day and fill in what an older one lacks, all in the background."""
+    def upkeep(self, exports: Path | None = None) -> None:
+        """Check the library, keep a copy of the day and fill in what an older one lacks, all in the background.
+
+        Parameters
+        ----------
+        exports : a folder in which a killed program may have left something half written
+        """
         path = self.library.path
         if path is None or self._keeper is not None:
             return
-        self._keeper = threading.Thread(target=self._keep_up, args=(path,), name="upkeep", daemon=True)
+        self._keeper = threading.Thread(target=self._keep_up, args=(path, exports), name="upkeep", daemon=True)
         self._keeper.start()
 
-    def _keep_up(self, path: Path) -> None:
+    def _keep_up(self, path: Path, exports: Path | None) -> None:
+        if exports is not None:
+            safe_file.clean(exports)
         found = care.check(path)
         if found:
             log.error("The library is damaged: %s", found)
