@@ -38,7 +38,7 @@ def prepared() -> Preparation:
 
 
 @cache
-def _source(folder: Path) -> dict[str, bytes]:
+def whole_files(folder: Path) -> dict[str, bytes]:
     """A whole file of each form."""
     source = folder / "song.wav"
     soundfile.write(source, 0.1 * np.sin(np.arange(44_100) / 9), 44_100)
@@ -73,7 +73,7 @@ def case(folder: Path, number: int) -> Outcome:
     """Mutant `number`: the same for the same number."""
     form = FORMS[number % len(FORMS)]
     rng = random.Random(f"import {number}")
-    data, how = _spoilt(rng, _source(folder)[form])
+    data, how = _spoilt(rng, whole_files(folder)[form])
     ending = {"labels": exchange.LABELS, "wav": ".cues.wav"}.get(form, f".{form}")
     path = folder / f"mutant-{number}{ending}"
 
