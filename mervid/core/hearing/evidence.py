@@ -20,7 +20,7 @@ from .features import SLOW_FPS
 from .heard import Heard
 from .turntable import Sway
 
-VERSION = 5
+VERSION = 6
 TONE_FPS = SLOW_FPS / 2
 """Frames of `Evidence.colour` and `Evidence.chroma` a second."""
 
