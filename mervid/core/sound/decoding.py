@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Samples
 from ..errors import AudioError, Changed
-from . import ffmpeg, stated_length
+from . import ffmpeg, frame_scan, stated_length
 from .damage import NAN, RATE, SHORT, Damage, too_much
 from .names import shown
 
@@ -178,7 +178,8 @@ def _mp3_has_delay_tag(path: Path) -> bool:
         else:
             f.seek(0)
         frame = f.read(4096)
-    return (b"Xing" in frame or b"Info" in frame) and (b"LAME" in frame or b"Lav" in frame)
+    at = max(frame.find(b"Xing"), frame.find(b"Info"))
+    return at >= 0 and frame_scan.tells_delay(frame, at)
 
 
 def blocks(source: Source, damage: list[Damage]) -> Iterator[Samples]:

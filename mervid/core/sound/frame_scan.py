@@ -165,8 +165,13 @@ def _stated(b: _Bytes, at: int, size: int) -> tuple[bool, int, bool]:
         return False, 0, True
     frames = int.from_bytes(frame[i + 8 : i + 12], "big") if i + 12 <= len(frame) and frame[i + 7] & 1 else 0
     end = i + 0x9A
-    has_sum = end + 2 <= len(frame) and (b"LAME" in frame[:end] or b"Lav" in frame[:end])
+    has_sum = end + 2 <= len(frame) and tells_delay(frame, i)
     return True, frames, not has_sum or _crc16(frame[:end]) == int.from_bytes(frame[end : end + 2], "big")
+
+
+def tells_delay(frame: bytes, at: int) -> bool:
+    """Whether the Xing or Info header at `at` goes on with its encoder's name, and so with its delay."""
+    return frame[at + 120 : at + 124] == b"LAME" or frame[at + 120 : at + 123] == b"Lav"
 
 
 def _crc16(data: bytes) -> int:
