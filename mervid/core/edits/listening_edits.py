@@ -268,7 +268,9 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     t, n = new.times[keep], new.numbers[keep] + zero
     tol = p.tolerance.at(t, p.mix_zones) / 1000
     downs = np.isin(t, new.downbeats)
-    middle = fit.pins_through(t, n, tol, sorted(fixed, key=lambda q: q.time), downs)
+    first = float(new.downbeats[0]) if len(new.downbeats) else None
+    met = sorted(fixed, key=lambda q: q.time)
+    middle = fit.pins_along(t, n, new.confidence[keep], tol, met, downs, first=first)
     before = tuple(q for q in grid.pins if q.time < lo - 1e-9)
     moved = number(right.time) + zero - right.beat if right else 0.0
     after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)

@@ -153,7 +153,8 @@ def follow_part(p: Preparation, heard: Heard, part: Edges) -> Preparation:
         raise Refused("Too few beats are heard in this part to follow.")
     hand = [q for q in grid.pins if q.hand and _inside(q.beat, part)]
     tolerance = p.tolerance.at(times, p.mix_zones) / 1000
-    inner = list(fit.pins_through(times, numbers, tolerance, hand, downs))
+    confidence = heard.confidence[np.searchsorted(heard.times, times)]
+    inner = list(fit.pins_along(times, numbers, confidence, tolerance, hand, downs))
     return _spliced(p, _met(part, inner), inner, _bar(grid))
 
 

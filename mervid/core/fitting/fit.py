@@ -167,13 +167,36 @@ def follow(
     t, n = heard.times[keep], numbers[keep]
     mark = like.meter if like else heard.meter
     downs = np.isin(t, heard.downbeats)
+    first = float(heard.downbeats[0]) if len(heard.downbeats) else None
     most = tolerance.at(t, zones) / 1000
-    close = CLOSE * most
-    if downs.any():
-        first = int(downs.argmax())
-        close[first] = most[first] = min(FIRST, close[first])
-    target = np.clip(smooth(t, n, heard.confidence[keep]), t - (most - close), t + (most - close))
-    return Grid(pins_through(target, n, close, hand, downs), mark)
+    return Grid(pins_along(t, n, heard.confidence[keep], most, hand, downs, first=first), mark)
+
+
+def pins_along(
+    t: Floats,
+    n: NDArray[Any],
+    confidence: Floats,
+    most: Floats,
+    hand: list[Pin],
+    downs: Bools,
+    *,
+    first: float | None = None,
+) -> tuple[Pin, ...]:
+    """The fewest pins that keep close to the pulse under the beats and the beats within tolerance.
+
+    Parameters
+    ----------
+    t, n, confidence, most : time (s), number, chance and tolerance (s) of each beat, all (k,), ascending
+    hand : pins that are met
+    downs : which beats begin a bar, (k,)
+    first : the first downbeat, s, which is held
+    """
+    close, most = CLOSE * most, most.copy()
+    if first is not None:
+        held = t == first
+        close[held] = most[held] = np.minimum(FIRST, close[held])
+    target = np.clip(smooth(t, n, confidence), t - (most - close), t + (most - close))
+    return pins_through(target, n, close, hand, downs)
 
 
 def pins_through(t: Floats, n: NDArray[Any], tol: Floats, hand: list[Pin], downs: Bools) -> tuple[Pin, ...]:
