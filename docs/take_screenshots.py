@@ -49,6 +49,17 @@ def by_ear(window: Any, now: list[float], shoot: Callable[[str], None]) -> None:
     window.transport.click.setChecked(False)
 
 
+def put_first(path: Path, seconds: float) -> Path:
+    """Write so much of a demo track as another file."""
+    import soundfile
+
+    from mervid import places
+
+    sound, rate = soundfile.read(places.demo_folder() / "Salt Ledger.ogg")
+    soundfile.write(path, sound[: int(seconds * rate)], rate)
+    return path
+
+
 def main() -> int:
     """Drive the window and save what it shows."""
     from PyQt6.QtWidgets import QApplication
@@ -62,6 +73,7 @@ def main() -> int:
     from mervid.desk.sound.output import SilentClock
     from mervid.desk.sound.player import Player
     from mervid.desk.widgets.borrow_dialog import BorrowDialog
+    from mervid.desk.widgets.replaced_dialog import ReplacedDialog
     from mervid.store.library import Library
 
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else ROOT / "docs" / "screenshots"
@@ -171,6 +183,16 @@ def main() -> int:
         app.processEvents()
         picture = folder / "borrow.png"
         window.findChildren(BorrowDialog)[-1].grab().save(str(picture))
+        print(picture)
+        window.findChildren(BorrowDialog)[-1].reject()
+        grown = Path(home) / "Salt Ledger.wav"
+        session.queue.add_files([put_first(grown, 30.0)])
+        wait(lambda: session.track.row and session.track.row.path == grown and session.track.evidence)
+        session.open(session.library.add(put_first(grown, 36.5))[0].id)
+        wait(lambda: window.findChildren(ReplacedDialog))
+        app.processEvents()
+        picture = folder / "replaced.png"
+        window.findChildren(ReplacedDialog)[-1].grab().save(str(picture))
         print(picture)
         window.close()
     return 0

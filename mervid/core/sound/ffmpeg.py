@@ -277,17 +277,7 @@ def _length(box: Any, stream: Any) -> float:
 
 
 def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
-    """Decode from first to last sample; what is damaged is added to `damage`.
-
-    Yields
-    ------
-    float32 arrays of shape (frames, channels), C-contiguous, of at least one frame.
-
-    Raises
-    ------
-    AudioError
-        It stops being readable on the way, or nothing could be decoded.
-    """
+    """As `decoding.blocks`, each piece where its container or its own count says that it belongs."""
     import av
 
     f, box = _open(path)

@@ -142,12 +142,12 @@ class RecordingWatch(QObject):
     def _answered(self, key: object, answer: Answer) -> None:
         assert isinstance(key, tuple)
         what, track_id, *rest = key
-        if not self.catalogue.library.has(track_id):
-            self._asked.pop(track_id, None)
-            self._carried.pop(track_id, None)
-            return
-        row = self.catalogue.library.track(track_id)
         try:
+            if not self.catalogue.library.has(track_id):
+                self._asked.pop(track_id, None)
+                self._carried.pop(track_id, None)
+                return
+            row = self.catalogue.library.track(track_id)
             if what == OFFSET:
                 self._carried.pop(track_id, None)
                 self._carry(row, answer)
