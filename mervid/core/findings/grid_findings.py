@@ -219,7 +219,7 @@ def _kept(c: Study) -> Iterator[Finding]:
         if pins and few:
             yield Finding(
                 "wander",
-                f"Wanders between {slow:.1f} and {fast:.1f} BPM: {pins} pins follow it, "
+                f"Wanders between {slow:.1f} and {fast:.1f} BPM: {pins} pins keep it close, "
                 f"{few} if the mix zones alone count.",
                 ODD if s.within < 1 else NOTE,
                 fix=_follow_fix(c) if s.within < 1 and s.leaves is None else None,
