@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import os
-import struct
 from typing import BinaryIO
 
 from ..core.errors import FormatError
+from ..core.sound import stated_length
 
 
 def is_wave(f: BinaryIO) -> bool:
@@ -24,12 +24,4 @@ def chunks(f: BinaryIO) -> list[tuple[bytes, int, int]]:
     if not is_wave(f):
         raise FormatError("This is not a WAV file (RIFF).")
     end = f.seek(0, os.SEEK_END)
-    f.seek(12)
-    out: list[tuple[bytes, int, int]] = []
-    while True:
-        head = f.read(8)
-        if len(head) < 8:
-            return out
-        name, size = head[:4], struct.unpack("<I", head[4:])[0]
-        out.append((name, f.tell(), min(size, end - f.tell())))
-        f.seek(size + (size & 1), os.SEEK_CUR)
+    return [(name, at, min(size, end - at)) for name, at, size in stated_length.chunks(f)]

@@ -217,8 +217,9 @@ class Pool:
         lost = [job for job, slot in self._running.items() if slot >= 0]
         if len(lost) == 1:
             return self._restart(lost, _BROKEN)
+        self._restart([], "")
         self._suspects.update(lost)
-        return self._restart([], "")
+        return []
 
     def _stalled(self) -> list[Message]:
         """A job that gets no further ends with its worker; the others begin anew."""
@@ -229,16 +230,12 @@ class Pool:
 
     def _restart(self, failed: list[int], why: str) -> list[Message]:
         """End all workers: `failed` is told so, what ran besides waits again."""
-        again = [self._calls[job] for job, slot in self._running.items() if slot >= 0 and job not in failed]
+        ran = [self._calls[job] for job, slot in self._running.items() if slot >= 0]
         self._stop()
-        for job in failed:
-            self._end(job)
-        for entry in again:
-            slot = self._running.pop(entry[2])
-            self._futures.pop(slot, None)
-            self._heard.pop(entry[2], None)
-            self._free.append(slot)
-            self._wait(entry)
+        for entry in ran:
+            self._end(entry[2])
+            if entry[2] not in failed:
+                self._wait(entry)
         return [Message(job, "failed", why) for job in failed]
 
     def _stop(self) -> None:

@@ -69,7 +69,7 @@ def copy_of_today(path: Path, *, now: float | None = None) -> Path | None:
     try:
         os.close(os.open(part, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
         if path.stat().st_size <= MOST_WHOLE:
-            copy(path, part)
+            schema.copy(path, part, pages=PAGES_AT_ONCE, pause=PAUSE_S)
         else:
             _copy_without_heard(path, part)
         os.replace(part, target)
@@ -79,15 +79,6 @@ def copy_of_today(path: Path, *, now: float | None = None) -> Path | None:
         with contextlib.suppress(OSError):
             old.unlink()
     return target
-
-
-def copy(source: Path, target: Path) -> None:
-    """All that is committed in `source`, also what still lies in SQLite's log beside it, in a file of its own."""
-    with closing(schema.read_only(source)) as old, closing(sqlite3.connect(target)) as new:
-        # one state of it is held, so that an edit meanwhile doesn't begin the copy anew
-        old.execute("BEGIN")
-        old.execute("SELECT count(*) FROM sqlite_master").fetchone()
-        old.backup(new, pages=PAGES_AT_ONCE, sleep=PAUSE_S)
 
 
 def _copy_without_heard(source: Path, target: Path) -> None:

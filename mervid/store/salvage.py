@@ -61,13 +61,9 @@ def needed(path: Path) -> bool:
         with closing(schema.read_only(path)) as db:
             db.execute("SELECT count(*) FROM sqlite_master").fetchone()
     except sqlite3.DatabaseError:
-        return _begins_as_ours(path)
+        # copies of it say that what can't be opened was a library
+        return bool(care.copies(path))
     return False
-
-
-def _begins_as_ours(path: Path) -> bool:
-    """Whether a file that can't be opened was a library: its own mark, or copies of it, say so."""
-    return bool(care.copies(path))
 
 
 def salvage(path: Path, *, now: float | None = None) -> Salvaged:

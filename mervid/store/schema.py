@@ -163,7 +163,7 @@ def prepare(path: Path, *, migrations: Sequence[Step] = MIGRATIONS) -> None:
             raise StoreError(f"{path} is a database of something else.")
         return
     try:
-        _copy(path, path.with_name(f"{path.name}.version{version}"))
+        copy(path, path.with_name(f"{path.name}.version{version}"))
         with closing(sqlite3.connect(path, isolation_level=None)) as db:
             db.execute("BEGIN EXCLUSIVE")
             for step in migrations[version - 1 :]:
@@ -174,8 +174,16 @@ def prepare(path: Path, *, migrations: Sequence[Step] = MIGRATIONS) -> None:
         raise StoreError(f"{path} could not be brought up to date: {e}.") from None
 
 
-def _copy(source: Path, target: Path) -> None:
-    """A copy with all that is committed, also what still lies in SQLite's log beside the file."""
+def copy(source: Path, target: Path, *, pages: int = -1, pause: float = 0.0) -> None:
+    """All that is committed in `source`, also what still lies in SQLite's log beside it, in a file for its owner alone.
+
+    Parameters
+    ----------
+    pages, pause : so many pages at once, and s between; all at once unless others write meanwhile
+    """
     target.touch(0o600)
     with closing(read_only(source)) as old, closing(sqlite3.connect(target)) as new:
-        old.backup(new)
+        # one state of it is held, so that an edit meanwhile doesn't begin the copy anew
+        old.execute("BEGIN")
+        old.execute("SELECT count(*) FROM sqlite_master").fetchone()
+        old.backup(new, pages=pages, sleep=pause)

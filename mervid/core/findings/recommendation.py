@@ -33,14 +33,14 @@ def recommend(evidence: Evidence, duration: float, wanted: TempoRange | None = N
     ----------
     wanted : where its tempo is expected
     """
-    p = from_first_bar(listening_edits.propose(evidence, duration, wanted), evidence, duration)
+    first = listening_edits.propose(evidence, duration, wanted)
+    p = from_first_bar(first, evidence, duration)
     heard = listening_edits.heard_of(evidence, p)
     trace = drift.trace_of(p, heard)
     if trace is None or trace.within == 1.0 or timekeeping_of(evidence, heard).kind not in UNEVEN:
         return p
     try:
         # counted as it is heard: one tempo may be beats away from a recording in steps
-        first = listening_edits.propose(evidence, duration, wanted)
         grid = fit.follow(heard, tolerance=p.tolerance, zones=p.mix_zones)
         return from_first_bar(attrs.evolve(first, grid=grid), evidence, duration)
     except Refused:

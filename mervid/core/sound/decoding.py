@@ -149,7 +149,7 @@ def probe(path: Path) -> Source:
             return Source(path, f.samplerate, f.channels, seconds, f"libsndfile {f.format}", True)
     s = ffmpeg.probe(path)
     _plausible(path, s.rate, s.channels, s.duration)
-    known = s.container not in ffmpeg.RAW or (s.codec.startswith("mp3") and _mp3_has_delay_tag(path))
+    known = s.container not in ffmpeg.RAW or (s.codec.startswith("mp3") and frame_scan.has_delay(path))
     return Source(path, s.rate, s.channels, s.duration, f"FFmpeg {s.codec}", known)
 
 
@@ -166,20 +166,6 @@ def _plausible(path: Path, rate: int, channels: int, seconds: float = 0.0) -> No
 def _head(path: Path, size: int) -> bytes:
     with path.open("rb") as f:
         return f.read(size)
-
-
-def _mp3_has_delay_tag(path: Path) -> bool:
-    """True when the first frame of an MP3 is an Info or Xing header with the encoder's delay."""
-    with path.open("rb") as f:
-        head = f.read(10)
-        if head[:3] == b"ID3" and len(head) == 10:
-            a, b, c, d = head[6:10]
-            f.seek(10 + (a << 21 | b << 14 | c << 7 | d))
-        else:
-            f.seek(0)
-        frame = f.read(4096)
-    at = max(frame.find(b"Xing"), frame.find(b"Info"))
-    return at >= 0 and frame_scan.tells_delay(frame, at)
 
 
 def blocks(source: Source, damage: list[Damage]) -> Iterator[Samples]:
@@ -220,11 +206,7 @@ def _blocks_sndfile(source: Source, damage: list[Damage]) -> Iterator[Samples]:
     if short >= stated_length.LEAST:
         damage.append(Damage(SHORT, length, short))
     elif read:
-        with source.path.open("rb") as raw:
-            sizes = {name: size for name, _, size in stated_length.chunks(raw)}
-        there = min(source.path.stat().st_size, sizes.get(b"data", 0) or sizes.get(b"SSND", 0))
-        if there:
-            damage += stated_length.of_chunks(source.path, there / length, length)
+        damage += stated_length.of_chunks(source.path, length)
 
 
 def mono(block: Samples) -> Samples:

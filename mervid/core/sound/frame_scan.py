@@ -174,6 +174,15 @@ def tells_delay(frame: bytes, at: int) -> bool:
     return frame[at + 120 : at + 124] == b"LAME" or frame[at + 120 : at + 123] == b"Lav"
 
 
+def has_delay(path: Path) -> bool:
+    """Whether the first frame of an MP3 is an Info or Xing header with the encoder's delay."""
+    with path.open("rb") as f:
+        f.seek(_tag(f.read(10), 0))
+        frame = f.read(4096)
+    at = max(frame.find(b"Xing"), frame.find(b"Info"))
+    return at >= 0 and tells_delay(frame, at)
+
+
 def _crc16(data: bytes) -> int:
     """CRC-16, polynomial 0x8005, reflected.
 

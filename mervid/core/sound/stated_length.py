@@ -37,18 +37,17 @@ def chunks(f: BinaryIO) -> Iterator[tuple[bytes, int, int]]:
         f.seek(at + size + (size & 1))
 
 
-def of_chunks(path: Path, bytes_a_second: float, length: float) -> list[Damage]:
-    """Damage that the sizes of chunks tell of in a WAV or AIFF of `length` s."""
-    out: list[Damage] = []
+def of_chunks(path: Path, length: float) -> list[Damage]:
+    """Damage that the sizes of chunks tell of in a WAV or AIFF of `length` s; none where they name no sound."""
     with path.open("rb") as f:
         end = f.seek(0, os.SEEK_END)
-        for name, at, size in chunks(f):
-            if not all(32 <= c < 127 for c in name):
-                out.append(Damage(AFTER, length, 0.0, end - at + 8))
-                break
-            if name in _SOUND and at + size > end and (size < STREAMED or end > STREAMED):
-                short = (at + size - end) / bytes_a_second
-                if short >= LEAST:
-                    out.append(Damage(SHORT, length, short))
-                break
-    return out
+        found = list(chunks(f))
+    if not any(size for name, _, size in found if name in _SOUND):
+        return []
+    for name, at, size in found:
+        if not all(32 <= c < 127 for c in name):
+            return [Damage(AFTER, length, 0.0, end - at + 8)]
+        if name in _SOUND and at + size > end and (size < STREAMED or end > STREAMED):
+            short = (at + size - end) * length / min(end, size)
+            return [Damage(SHORT, length, short)] if short >= LEAST else []
+    return []
