@@ -73,10 +73,10 @@ def observed(beat: Singles) -> Floats:
     return np.log(np.maximum(x, 0.8 * peak)) + saved
 
 
-def levels(tempo: Singles) -> Singles:
-    """Log of how likely each period is at each frame: (2 n, periods) from (n, 32)."""
+def levels(tempo: Singles, periods: Ints) -> Singles:
+    """Log of how likely each of `periods`, in frames, is at each frame: (2 n, periods) from (n, 32)."""
     smooth = np.maximum(tempo, 1e-3)
-    place = np.interp(60 * POINTER_FPS / _PERIODS, tempi(smooth.shape[1]), np.arange(smooth.shape[1]))
+    place = np.interp(60 * POINTER_FPS / periods, tempi(smooth.shape[1]), np.arange(smooth.shape[1]))
     low = np.floor(place).astype(int)
     part = (place - low).astype(np.float32)
     high = np.minimum(low + 1, smooth.shape[1] - 1)
@@ -157,6 +157,7 @@ def _search(
     n = len(gain)
     places = np.flatnonzero(allowed)
     span = int(places[0]), int(places[-1]) + 1
+    lengths = _PERIODS[span[0] : span[1]]
     path: list[int] = []
     start, state = 0, None
     while True:
@@ -164,8 +165,8 @@ def _search(
         rest = n - end
         if rest < _OVERLAP:
             end = n
-        level = levels(strengths.tempo[start // 2 : -(-end // 2)])[start % 2 :][: end - start, span[0] : span[1]]
-        leash = None if running is None else _leash(running[start:end], _PERIODS[span[0] : span[1]])
+        level = levels(strengths.tempo[start // 2 : -(-end // 2)], lengths)[start % 2 :][: end - start]
+        leash = None if running is None else _leash(running[start:end], lengths)
         found = _viterbi(
             gain[start:end],
             level,
