@@ -238,20 +238,20 @@ class Pool:
                 self._wait(entry)
         return [Message(job, "failed", why) for job in failed]
 
-    def _stop(self) -> None:
+    def _stop(self, *, wait: bool = False) -> None:
         executor, self._executor = self._executor, None
         self._futures.clear()
         self._queue = None
         if executor is None:
             return
-        processes = list((executor._processes or {}).values())
-        executor.shutdown(wait=False, cancel_futures=True)
-        for p in processes:
+        for p in list((executor._processes or {}).values()):
             p.kill()
+        # its own thread must be done before Python ends, which else may wake it through a pipe that is closed
+        executor.shutdown(wait=wait, cancel_futures=True)
 
     def close(self) -> None:
         """End the workers without waiting for their jobs."""
         self._heap.clear()
         self._waiting.clear()
         self._hand.shutdown(wait=True, cancel_futures=True)
-        self._stop()
+        self._stop(wait=True)
