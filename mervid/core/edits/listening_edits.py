@@ -52,7 +52,7 @@ def heard_of(evidence: Evidence, p: Preparation) -> Heard:
 
 def propose(evidence: Evidence, duration: float, wanted: TempoRange | None = None) -> Preparation:
     """What analysis proposes for a new track, counted so that the tempo lies in the range wanted, where it can be."""
-    first = proposal.propose(evidence.heard, duration)
+    first = proposal.propose(evidence.heard, duration, evidence.loop)
     if wanted is None or first.grid is None:
         return first
     first = attrs.evolve(first, tempo_range=(wanted.low, wanted.high))

@@ -32,17 +32,17 @@ _LEAST_UNSURE = 4
 def findings(c: Study) -> tuple[Finding, ...]:
     """All findings: those that ask for a decision first, then in the order of the questions a DJ asks."""
     if len(c.heard.times) < fit.LEAST_BEATS:
-        return (*_nothing(c), *recording_findings.state(c))
+        told = recording_findings.loop(c) if c.evidence.loop else _nothing(c)
+        return (*told, *recording_findings.state(c))
+    # of a loop its length says what tempo it has and how it is kept
+    time = (recording_findings.loop,) if c.evidence.loop else (_origin, _tempo, _kept, recording_findings.changes)
     every = [
         f
         for part in (
             _level,
             _phase,
             _unsure,
-            _origin,
-            _tempo,
-            _kept,
-            recording_findings.changes,
+            *time,
             recording_findings.gaps,
             recording_findings.turntable,
             recording_findings.start,

@@ -156,6 +156,18 @@ def turntable(c: Study) -> Iterator[Finding]:
         yield Finding("lead-in", f"The lead-in groove ends at {t:.1f} s.", NOTE, t)
 
 
+def loop(c: Study) -> Iterator[Finding]:
+    """A file cut to run round."""
+    found = c.evidence.loop
+    if found is None:
+        return
+    size = "half a bar" if found.bars == 0.5 else "1 bar" if found.bars == 1 else f"{found.bars:g} bars"
+    yield Finding(
+        "loop",
+        f"A loop of {size}, cut to run round: its length gives {found.tempo:.3f} BPM, and bar 1 is its first hit.",
+    )
+
+
 def start(c: Study) -> Iterator[Finding]:
     """A quiet first hit, and sound before the first downbeat that isn't whole bars."""
     h = c.heard

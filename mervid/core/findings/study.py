@@ -139,13 +139,15 @@ def _drums(evidence: Evidence, heard: Heard) -> Floats | None:
 
 def timekeeping_of(evidence: Evidence, heard: Heard) -> Timekeeping:
     """The kind of time that a recording keeps."""
-    return timekeeping.judge(
+    kept = timekeeping.judge(
         heard,
         evidence.attack_strength(),
         drums=_drums(evidence, heard),
         sway=evidence.sway,
         condition=evidence.condition,
     )
+    # what runs round is one span, however its player keeps time inside it
+    return attrs.evolve(kept, kind=timekeeping.STEADY) if evidence.loop else kept
 
 
 def span(ms: float) -> str:

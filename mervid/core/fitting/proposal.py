@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..errors import Refused
 from ..hearing.heard import Heard
+from ..hearing.loops import Loop
 from ..model.beatgrid import Grid
 from ..model.preparation import Preparation
 from . import fit
@@ -26,8 +27,15 @@ def mix_zones_of(grid: Grid, heard: Heard, duration: float) -> tuple[tuple[float
     )
 
 
-def propose(heard: Heard, duration: float) -> Preparation:
-    """What analysis proposes for a new track: one steady tempo through what was heard, as a draft."""
+def propose(heard: Heard, duration: float, loop: Loop | None = None) -> Preparation:
+    """What analysis proposes for a new track: one steady tempo through what was heard, as a draft.
+
+    Parameters
+    ----------
+    loop : what the file is where it is cut to run round; its tempo is that of its length
+    """
+    if loop is not None:
+        return Preparation(grid=loop.grid(), mix_zones=mix_zones_of(loop.grid(), heard, duration))
     try:
         grid = fit.fit_steady(heard)
     except Refused:

@@ -20,7 +20,7 @@ from ..sound.damage import Damage
 from ..sound.decoding import Decoded
 from ..sound.loudness import LoudnessMeter
 from ..sound.waveform import Waveform, WaveformMaker
-from . import beat_tracking, features, turntable
+from . import beat_tracking, features, loops, turntable
 from .evidence import Evidence
 
 _COLOUR_SCALE = 64.0
@@ -63,7 +63,10 @@ def decode(
 def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[[float], None]) -> Evidence:
     """Track the beats of what was taken in, from a file with such `damage`."""
     sound = heap.listener.finish(progress=within(progress, 0.0, 0.6))
-    heard = beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
+    loop = None
+    if sound.strengths is not None:
+        loop = loops.find(sound.strengths, sound.attack, sound.rises, sound.duration)
+    heard = loops.heard(loop) if loop else beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = features.onsets(sound.attack)
     return Evidence(
         heard,
@@ -79,6 +82,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         _halved(sound.colour, _COLOUR_SCALE),
         _halved(sound.chroma, 255.0),
         damage,
+        loop,
     )
 
 

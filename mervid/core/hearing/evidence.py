@@ -18,9 +18,10 @@ from ..sound.damage import Damage
 from .ear import Strengths
 from .features import SLOW_FPS
 from .heard import Heard
+from .loops import Loop
 from .turntable import Sway
 
-VERSION = 6
+VERSION = 7
 TONE_FPS = SLOW_FPS / 2
 """Frames of `Evidence.colour` and `Evidence.chroma` a second."""
 
@@ -43,6 +44,7 @@ class Evidence:
     colour : (j, 24) uint8, log magnitudes of 24 bands from low to high, `TONE_FPS` a second
     chroma : (j, 12) uint8, share of each pitch class, A first, `TONE_FPS` a second; 255 is all
     damage : what is damaged in the file, by place
+    loop : what the file is where it is cut to run round
     """
 
     heard: Heard
@@ -58,6 +60,7 @@ class Evidence:
     colour: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 24), np.uint8))
     chroma: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 12), np.uint8))
     damage: tuple[Damage, ...] = ()
+    loop: Loop | None = None
 
     def attack_strength(self) -> Singles:
         """Attack strength as float32 in [0, 1]."""
@@ -118,6 +121,7 @@ def _about(value: Evidence) -> dict[str, Any]:
         "sway": attrs.asdict(value.sway) if value.sway else None,
         "condition": attrs.asdict(value.condition),
         "damage": [attrs.asdict(d) for d in value.damage],
+        "loop": attrs.asdict(value.loop) if value.loop else None,
     }
 
 
@@ -144,6 +148,7 @@ def from_bytes(blob: bytes) -> Evidence:
                 z["chroma"],
                 # what was heard before damage was looked for says nothing of it
                 tuple(Damage(**d) for d in about.get("damage", ())),
+                Loop(**about["loop"]) if about.get("loop") else None,
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None

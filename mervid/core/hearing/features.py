@@ -32,7 +32,7 @@ from ..sound.decoding import Resampler
 from . import ear as trained
 from .ear import Ear, Strengths
 from .spectra import HOP as EAR_HOP
-from .spectra import RATE, Spectra
+from .spectra import RATE, Spectra, all_rises
 from .turntable import Partials, Steps
 
 HOP = 320
@@ -42,6 +42,8 @@ ATTACK_RATE = 1000
 SNAP_REACH = 0.03
 _FELT = 0.06
 SLOW = 5
+SHORT = 66.0
+"""Recordings up to so many s may be loops: sixteen bars at 58 BPM."""
 BAND_EDGES = (140.0, 600.0, 4000.0)
 BANDS = len(BAND_EDGES) + 1
 SLOW_FPS = FLUX_FPS // SLOW
@@ -68,10 +70,11 @@ class Sound:
     colour : (m, 24) float32, log magnitudes, 20 a second
     chroma : (m, 12) float32, 20 a second, each row sums to 1 or 0
     percussive : (m,) float32 in [0, 1], 20 a second
-    duration : s
+    duration : s, exactly
     strengths : what the trained ear says of each frame; None where its weights could not be read
     problem : why they could not, else empty
     partials : how the pitches of the sound moved, for `turntable`
+    rises : (k,) how much louder all bands become, 100 a second; of short recordings only, for `loops`
     """
 
     flux: Singles
@@ -83,6 +86,7 @@ class Sound:
     strengths: Strengths | None = None
     problem: str = ""
     partials: Steps = attrs.field(factory=lambda: Partials().finish())
+    rises: Singles = attrs.field(factory=lambda: np.zeros(0, np.float32))
 
 
 @cache
@@ -131,6 +135,7 @@ class Listener:
             self.problem = str(e)
         self._spectra, self._partials = Spectra(), Partials()
         self._resample = Resampler(rate, RATE)
+        self._rate, self._frames = rate, 0
         self._queue: list[Samples] = []
         self._queued = 0
         self._tail = np.zeros(_LONG_PAST, np.float32)
@@ -155,6 +160,7 @@ class Listener:
 
     def push(self, block: Samples) -> None:
         """Hear (frames, channels) or (frames,) more samples at the rate given at the start."""
+        self._frames += len(block)
         self._add(self._resample(block))
 
     def _add(self, mono: Samples) -> None:
@@ -178,11 +184,15 @@ class Listener:
         frames = int(np.ceil(duration * FLUX_FPS))
         slow = int(np.ceil(duration * SLOW_FPS))
         strengths = None
+        rises = np.zeros(0, np.float32)
         flux = np.zeros((0, BANDS), np.float32)
         # the first two frames of chroma and flux are centred before time zero
         colour, chroma = np.concatenate(self._colour)[:slow], np.concatenate(self._chroma)[2:][:slow]
         if self._ear is not None:
-            strengths = self._ear.hear(self._spectra.features(-(-self._total // EAR_HOP)), progress=progress)
+            read = self._spectra.features(-(-self._total // EAR_HOP))
+            if duration <= SHORT:
+                rises = all_rises(read)
+            strengths = self._ear.hear(read, progress=progress)
         else:
             flux = _level(np.concatenate(self._flux)[2:][:frames])
         power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
@@ -192,10 +202,12 @@ class Listener:
             colour=colour,
             chroma=chroma,
             percussive=np.concatenate(self._percussive)[:slow],
-            duration=duration,
+            # to the sample: the tempo of a loop is that of its length
+            duration=self._frames / self._rate,
             strengths=strengths,
             problem=self.problem,
             partials=self._partials.finish(),
+            rises=rises,
         )
 
     def _hear(self, chunk: Samples) -> None:

@@ -106,6 +106,11 @@ class Spectra:
         return out
 
 
+def all_rises(read: NDArray[np.uint8]) -> Singles:
+    """How much louder all bands become at each moment, (2 n,) at 100 a second, from (n, 72, 3) features."""
+    return (read[:, :, 1:].sum(axis=1, dtype=np.float32) / np.float32(SCALE)).ravel()
+
+
 def _compress(x: NDArray[np.float16], level: float) -> Singles:
     """log(1 + 1000 m / reference), 0 to about 7; `x` and `level` are log10 of magnitudes."""
     return np.log1p(_DEPTH * np.power(np.float32(10), x.astype(np.float32) - np.float32(level)))

@@ -31,7 +31,7 @@ PCM_SUFFIXES = {".wav", ".aif", ".aiff", ".aifc", ".flac"}
 PCM_HEADS = (b"RIFF", b"RF64", b"FORM", b"fLaC")
 """How files begin that libsndfile reads, whatever their names."""
 SUFFIXES = PCM_SUFFIXES | {".mp3", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".aac"}
-SHORTEST = 1.0
+SHORTEST = 0.5
 _UNKNOWN = 1 << 60
 """Frames from which on a count stands for 'not known'."""
 BLOCK = 1 << 16
@@ -293,7 +293,9 @@ def decode(
         raise Changed(f"{shown(source.path)} is being written to. Try again when it is finished.")
     seconds = frames / source.rate
     if seconds < SHORTEST:
-        raise AudioError(f"{shown(source.path)} lasts {seconds:.2f} s: too short to hold beats (1 s at least).")
+        raise AudioError(
+            f"{shown(source.path)} lasts {seconds:.2f} s: too short to hold beats ({SHORTEST:g} s at least)."
+        )
     if repaired and repaired >= frames * channels:
         raise AudioError(f"{shown(source.path)} holds no valid samples: every one is NaN or infinite.")
     if loudest < 1e-5:
