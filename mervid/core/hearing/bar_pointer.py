@@ -25,7 +25,7 @@ _NEAR = 4
 _STIFF = 90.0
 _BESIDE = 0.3
 """Log-odds that landing a frame beside the period costs: a tempo between frames, or jitter, is no change of tempo."""
-_LANDS = (0, -1, 1)
+_ASIDE = (-1, 1)
 _RUNNING = 33
 """Beats whose median period is the running tempo."""
 _LEASH_REACH = 0.2
@@ -34,7 +34,6 @@ _LEASHED = 300.0
 """Log-odds for each e-fold by which a period leaves the running tempo's by more than `_FREE`."""
 _JUMP = 25.0
 _JUMPED = 127
-_BEGUN = -128
 _TEMPO_TRUST = 0.3
 _NEVER = np.float32(-1e6)
 _LEAST = 0.015
@@ -206,53 +205,55 @@ def _viterbi(
     n, periods, block = len(gain), len(lengths), int(lengths[0]) - 1
     stiff = _tempo_costs(*span)
     longest = int(lengths[-1])
-    # best score of a path whose last beat is at t (offset by `longest`) and which had this period
-    total = n + 2 * longest + block + 2
-    best = np.full((total, periods), _NEVER, np.float32)
-    source = np.full((total, periods), _JUMPED, np.int8)
-    beside = np.zeros((total, periods), np.int8)
-    jumped = np.zeros(total, np.uint8)
-    reached = np.full((total, periods), _NEVER, np.float32)
+    # frame t is row first + t; before it nothing has begun
+    first = longest + 2
+    # best score of a path whose last beat is at t and had this period, before and after its next period is chosen
+    best = np.full((first + n, periods), _NEVER, np.float32)
+    value = np.full((first + n, periods), _NEVER, np.float32)
+    choice = np.full((first + n, periods), _JUMPED, np.int8)
+    jumped = np.zeros(first + n, np.uint8)
+    begun = np.zeros((longest, periods), bool)
+    # the best of those that land one period after t, and from how many frames beside t it comes
+    landing = np.full((first + n, periods), _NEVER, np.float32)
+    beside = np.zeros((first + n, periods), np.int8)
     weight = (_TEMPO_TRUST * lengths / 50.0).astype(np.float32)
     # where nothing speaks for a beat, every tempo loses as much in a second
     least = (-QUIET * lengths / 50.0).astype(np.float32)
     rows = np.arange(periods)
-    first = longest
     for a in range(0, n, block):
         progress(a / n)
         b = min(n, a + block)
         t = np.arange(a, b)
-        here = reached[first + a : first + b]
-        if state is None:
+        here = landing[first + t[:, None] - lengths[None], rows]
+        if state is None and a < longest:
             # a path may begin with any beat before the longest period has gone by, at no gain lost
-            begin = (t < longest)[:, None] & (here <= 0)
-            here[begin] = 0.0
-            source[first + a : first + b][begin] = _BEGUN
-        elif a == 0:
+            begins = (t < longest)[:, None] & (here <= 0)
+            here[begins] = 0.0
+            begun[a:b] = begins[: longest - a]
+        elif state is not None and a == 0:
             here[0, state] = 0.0
         here += np.maximum(gain[a:b, None].astype(np.float32), least) + weight * level[a:b]
         if leash is not None:
             here += leash[a:b]
         best[first + a : first + b] = here
-        far = here.argmax(axis=1)
-        jumped[first + a : first + b] = far
-        value = np.repeat((here.max(axis=1) - _JUMP)[:, None], periods, axis=1)
-        choice = np.full(here.shape, _JUMPED, np.int8)
+        jumped[first + a : first + b] = here.argmax(axis=1)
+        score = np.repeat((here.max(axis=1) - _JUMP)[:, None], periods, axis=1)
+        chosen = choice[first + a : first + b]
         padded = np.pad(here, ((0, 0), (_NEAR, _NEAR)), constant_values=_NEVER)
         for k in range(2 * _NEAR + 1):
             # from the period k places away to this one
             option = padded[:, k : k + periods] + stiff[k]
-            better = option > value
-            np.copyto(choice, k - _NEAR, where=better)
-            np.maximum(value, option, out=value)
-        for off in _LANDS:
-            land = first + t[:, None] + lengths[None] + off
-            option = value - np.float32(_BESIDE * abs(off))
-            old = reached[land, rows]
-            better = option > old
-            reached[land, rows] = np.where(better, option, old)
-            source[land, rows] = np.where(better, choice, source[land, rows])
-            beside[land, rows] = np.where(better, off, beside[land, rows])
+            np.copyto(chosen, k - _NEAR, where=option > score)
+            np.maximum(score, option, out=score)
+        value[first + a : first + b] = score
+        # a beat may land a frame early or late; the last frame's neighbour isn't known yet
+        low, high = first + a - 1, first + b - 1
+        land = value[low:high].copy()
+        for off in _ASIDE:
+            option = value[low - off : high - off] - np.float32(_BESIDE)
+            np.copyto(beside[low:high], off, where=option > land)
+            np.maximum(land, option, out=land)
+        landing[low:high] = land
     # the last beat lies within one period of the end
     tail = best[first : first + n].copy()
     late = np.arange(n)[:, None] + lengths[None] >= n
@@ -261,10 +262,11 @@ def _viterbi(
     path = []
     while True:
         path.append((beat, i))
-        before = beat - int(lengths[i]) - int(beside[first + beat, i])
-        move = int(source[first + beat, i])
-        if before < 0 or move == _BEGUN:
+        at = beat - int(lengths[i])
+        before = at - int(beside[first + at, i])
+        if before < 0 or (beat < longest and begun[beat, i]):
             break
+        move = int(choice[first + before, i])
         previous = int(jumped[first + before]) if move == _JUMPED else i + move
         if best[first + before, previous] <= _NEVER / 2:
             break

@@ -30,6 +30,7 @@ from ..arrays import Floats, Samples, Singles
 from ..errors import FormatError
 from ..sound.decoding import Resampler
 from . import ear as trained
+from . import turntable
 from .ear import Ear, Strengths
 from .spectra import HOP as EAR_HOP
 from .spectra import RATE, Spectra, all_rises
@@ -48,12 +49,14 @@ BAND_EDGES = (140.0, 600.0, 4000.0)
 BANDS = len(BAND_EDGES) + 1
 SLOW_FPS = FLUX_FPS // SLOW
 _CHUNK = 10 * RATE
-_LONG_WINDOW = 8192
+_LONG_WINDOW = turntable.WINDOW
 _SLOW_HOP = HOP * SLOW
+_COARSE = 2
+"""Frames of magnitudes for each of the slow ones, where the trained ear serves."""
+_HELD = 3
+"""Slow frames over which sound that is held stays alike: .15 s."""
 _COMMON_HOP = 2 * _SLOW_HOP
 _PIECE = 1 << 18
-# so much of the past is kept that the first frame of a chunk is centred two whole hops before it
-_PAST = WINDOW // 2 + 2 * HOP
 _LONG_PAST = _LONG_WINDOW // 2 + 2 * _SLOW_HOP
 _ATTACK_BANDS = ((None, 180.0), (180.0, 2500.0), (2500.0, None))
 _ATTACK_SPAN = (0.012, 0.006, 0.004)
@@ -103,14 +106,15 @@ def _filterbank() -> tuple[Singles, Singles]:
 
 
 @cache
-def _chroma_map() -> Singles:
-    """(4097, 12): which pitch class each FFT bin between 110 and 1760 Hz (four whole octaves) sounds in."""
+def _chroma_map() -> tuple[Singles, slice]:
+    """Which pitch class each FFT bin between 110 and 1760 Hz (four whole octaves) sounds in, (bins, 12); these bins."""
     freqs = np.fft.rfftfreq(_LONG_WINDOW, 1 / RATE)
     out = np.zeros((len(freqs), 12), np.float32)
     inside = np.flatnonzero((freqs >= 110) & (freqs < 1760))
     pitch = np.rint(12 * np.log2(freqs[inside] / 440.0)).astype(int) % 12
     out[inside, pitch] = 1
-    return out
+    used = slice(int(inside[0]), int(inside[-1]) + 1)
+    return out[used], used
 
 
 class Listener:
@@ -216,25 +220,27 @@ class Listener:
         from scipy.ndimage import median_filter
         from scipy.signal import sosfilt
 
-        self._partials.push(chunk)
         joined = np.concatenate([self._tail, chunk])
         self._tail = joined[-_LONG_PAST:]
-        views = np.lib.stride_tricks.sliding_window_view(joined[_LONG_PAST - _PAST :], WINDOW)[::HOP]
-        views = views[: len(chunk) // HOP]
+        # only `untrained_pointer` needs a hundred a second
+        hop, each = (HOP, SLOW) if self._ear is None else (_SLOW_HOP // _COARSE, _COARSE)
+        past = WINDOW // 2 + hop * (each - 1) // 2
+        views = np.lib.stride_tricks.sliding_window_view(joined[_LONG_PAST - past :], WINDOW)[::hop]
+        views = views[: len(chunk) // hop]
         window = np.hanning(WINDOW).astype(np.float32)
         magnitude = np.abs(rfft(views * window, axis=1))
         level = magnitude @ _filterbank()[0]
         bands = np.log10(1 + level)
-        self._hear_colour(joined, bands, len(chunk))
+        self._hear_colour(joined, _slowly(bands, each), len(chunk))
         if self._ear is None:
             self._hear_simply(bands)
         else:
             self._spectra.push(chunk)
-        thin = level[:, ::3]
-        held = median_filter(thin, (17, 1), mode="nearest")
+        thin = _slowly(level[:, ::3], each)
+        held = median_filter(thin, (_HELD, 1), mode="nearest")
         struck = median_filter(thin, (1, 9), mode="nearest")
         share = (thin * struck**2 / (struck**2 + held**2 + 1e-12)).sum(axis=1) / (thin.sum(axis=1) + 1e-9)
-        self._percussive.append(_slowly(share[:, None])[:, 0])
+        self._percussive.append(share)
         step = RATE // ATTACK_RATE
         powers = []
         for k, sos in enumerate(self._filters):
@@ -253,30 +259,39 @@ class Listener:
         edges = np.searchsorted(centres, BAND_EDGES)
         self._flux.append(np.stack([part.sum(axis=1) for part in np.split(rise, edges, axis=1)], axis=1))
 
-    def _hear_colour(self, joined: Singles, bands: Singles, samples: int) -> None:
-        """Timbre and harmony of one chunk, 20 a second."""
+    def _hear_colour(self, joined: Singles, coarse: Singles, samples: int) -> None:
+        """Timbre and harmony of one chunk, 20 a second, and its partials."""
         from scipy.fft import rfft
 
-        coarse = _slowly(bands)
         groups = np.linspace(0, coarse.shape[1], 25).astype(int)[:-1]
         sizes = np.diff([*groups, coarse.shape[1]]).astype(np.float32)
         self._colour.append((np.add.reduceat(coarse, groups, axis=1) / sizes).astype(np.float32))
         long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: samples // _SLOW_HOP]
-        pitches = np.sqrt(np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1))) @ _chroma_map()
+        spectrum = np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1)[:, : turntable.BINS])
+        # the very first frame is centred before time zero
+        self._partials.push(spectrum[::2] if self._chroma else spectrum[2::2])
+        used = _chroma_map()[1]
+        pitches = np.sqrt(spectrum[:, used]) @ _chroma_map()[0]
         total = pitches.sum(axis=1, keepdims=True)
         self._chroma.append(np.where(total > 1e-3, pitches / np.maximum(total, 1e-9), 0).astype(np.float32))
 
 
-def _slowly(x: Singles) -> Singles:
-    """Means of five frames: (n, k) to (n // 5, k)."""
-    return x[: len(x) // SLOW * SLOW].reshape(-1, SLOW, x.shape[1]).mean(axis=1, dtype=np.float32)
+def _slowly(x: Singles, each: int) -> Singles:
+    """Means of so many frames each: (n, k) to (n // each, k)."""
+    return x[: len(x) // each * each].reshape(-1, each, x.shape[1]).mean(axis=1, dtype=np.float32)
 
 
 def _running_percentile(x: Singles, *, width: int, percent: float, step: int) -> Singles:
     """A slow percentile of (n,) `x` over `width` samples, found every `step` and joined by straight lines."""
-    n = len(x)
+    n, reach = len(x), width // 2
     at = np.arange(0, n, step)
-    found = [np.percentile(x[max(0, c - width // 2) : c + width // 2 + 1], percent) for c in at]
+    whole = (at >= reach) & (at + reach < n)
+    found = np.empty(len(at))
+    if whole.any():
+        views = np.lib.stride_tricks.sliding_window_view(x, 2 * reach + 1)[at[whole] - reach]
+        found[whole] = np.percentile(views, percent, axis=1)
+    for k in np.flatnonzero(~whole):
+        found[k] = np.percentile(x[max(0, at[k] - reach) : at[k] + reach + 1], percent)
     return np.interp(np.arange(n), at, found).astype(np.float32)
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Floats, Singles
+from ..arrays import Floats, Ints, Singles
 from .spectra import RATE
 
 TURNS: dict[str, float] = {"33⅓": 100 / 180, "45": 45 / 60, "78": 78 / 60}
@@ -19,6 +19,8 @@ TURNS: dict[str, float] = {"33⅓": 100 / 180, "45": 45 / 60, "78": 78 / 60}
 WINDOW, HOP = 8192, 3200
 LAG = 2
 _LOWEST, _HIGHEST = 150.0, 5000.0
+BINS = int(_HIGHEST / RATE * WINDOW) + 2
+"""Bins of the spectrum in which partials are followed, from 0 Hz."""
 _PROMINENT = 2.5
 _MOST_CENTS = 15.0
 _KEPT = 0.7
@@ -26,6 +28,7 @@ _SURE_BIN = 150
 _NEAR = 0.015
 _CLEAR = 7.0
 _LEAST_SECONDS = 20.0
+_APART = 1e5
 _CENT = np.log(2) / 1200
 
 
@@ -66,45 +69,38 @@ class Steps:
 
 
 class Partials:
-    """Follows the partials of 32 kHz mono sound that comes in chunks; what is kept is small.
+    """Follows the partials of sound whose spectra come in chunks; what is kept is small.
 
     A partial is a peak of the spectrum, placed between bins by a parabola through its log magnitudes (Smith & Serra,
     PARSHL, ICMC 1987).
     """
 
     def __init__(self) -> None:
-        self._tail = np.zeros(WINDOW // 2, np.float32)
-        self._window = np.hanning(WINDOW).astype(np.float32)
-        self._frames: list[tuple[Floats, Floats]] = []
+        # frame, place in bins and magnitude of each peak that later ones may go on from
+        self._last: tuple[Ints, Floats, Floats] = (np.zeros(0, np.int64), np.zeros(0), np.zeros(0))
         self._count = 0
         self._out: list[Singles] = []
 
-    def push(self, chunk: Singles) -> None:
-        """Hear more samples."""
-        from scipy.fft import rfft
-
-        x = np.concatenate([self._tail, chunk])
-        n = (len(x) - WINDOW) // HOP + 1
-        low, high = (int(f / RATE * WINDOW) for f in (_LOWEST, _HIGHEST))
-        for k in range(max(0, n)):
-            magnitude = np.abs(rfft(x[k * HOP : k * HOP + WINDOW] * self._window))[: high + 2].astype(np.float64)
-            self._step(*_peaks(magnitude, low))
-        self._tail = x[max(0, n) * HOP :]
-
-    def _step(self, at: Floats, loud: Floats) -> None:
-        if len(self._frames) == LAG:
-            before, was = self._frames.pop(0)
-            if len(before) > 1 and len(at):
-                i = np.clip(np.searchsorted(before, at), 1, len(before) - 1)
-                i = np.where(np.abs(before[i - 1] - at) < np.abs(before[i] - at), i - 1, i)
-                cents = 1200 * np.log2(at / before[i])
-                same = (np.abs(cents) < _MOST_CENTS) & (np.abs(np.log(loud / was[i])) < _KEPT)
-                t = (self._count - LAG / 2) * HOP / RATE
-                weight = np.minimum(1.0, at[same] / _SURE_BIN)
-                row = np.stack([np.full(int(same.sum()), t), cents[same], weight]).astype(np.float32)
-                self._out.append(row)
-        self._frames.append((at, loud))
-        self._count += 1
+    def push(self, magnitudes: Singles) -> None:
+        """Take (n, `BINS`) more magnitudes of 32 kHz mono, seen through Hann windows `WINDOW` long and `HOP` apart."""
+        frame, at, loud = _peaks(magnitudes[:, :BINS].astype(np.float64), int(_LOWEST / RATE * WINDOW))
+        frame += self._count
+        self._count += len(magnitudes)
+        frame, at, loud = (np.concatenate(pair) for pair in zip(self._last, (frame, at, loud), strict=True))
+        new = frame >= self._count - len(magnitudes)
+        recent = frame >= self._count - LAG
+        self._last = frame[recent], at[recent], loud[recent]
+        if len(frame) < 2 or not new.any():
+            return
+        # peaks in order of frame and place: the nearest of the frame `LAG` before is looked up in one line
+        key, wanted = frame * _APART + at, (frame[new] - LAG) * _APART + at[new]
+        i = np.clip(np.searchsorted(key, wanted), 1, len(key) - 1)
+        i = np.where(np.abs(key[i - 1] - wanted) < np.abs(key[i] - wanted), i - 1, i)
+        cents = 1200 * np.log2(at[new] / at[i])
+        same = (frame[i] == frame[new] - LAG) & (np.abs(cents) < _MOST_CENTS)
+        same &= np.abs(np.log(loud[new] / loud[i])) < _KEPT
+        t = (frame[new][same] - LAG / 2) * HOP / RATE
+        self._out.append(np.stack([t, cents[same], np.minimum(1.0, at[new][same] / _SURE_BIN)]).astype(np.float32))
 
     def finish(self) -> Steps:
         """All steps."""
@@ -112,13 +108,18 @@ class Partials:
         return Steps(rows[0], rows[1], rows[2], self._count * HOP / RATE)
 
 
-def _peaks(magnitude: Floats, low: int) -> tuple[Floats, Floats]:
-    """Places in bins, and magnitudes, of the peaks that stand out of their surroundings."""
-    k = np.flatnonzero((magnitude[1:-1] > magnitude[:-2]) & (magnitude[1:-1] >= magnitude[2:])) + 1
-    around = np.convolve(magnitude, np.ones(41) / 41, "same")
-    k = k[(k > low) & (magnitude[k] > _PROMINENT * around[k]) & (magnitude[k] > 1e-3)]
-    before, here, after = (np.log(magnitude[k + d] + 1e-9) for d in (-1, 0, 1))
-    return k + 0.5 * (before - after) / (before - 2 * here + after), magnitude[k]
+def _peaks(magnitude: Floats, low: int) -> tuple[Ints, Floats, Floats]:
+    """Frames, places in bins, and magnitudes of the peaks of (n, bins) that stand out of their surroundings."""
+    from scipy.ndimage import uniform_filter1d
+
+    middle = magnitude[:, 1:-1]
+    around = uniform_filter1d(magnitude, 41, axis=1, mode="constant")[:, 1:-1]
+    stands = (middle > magnitude[:, :-2]) & (middle >= magnitude[:, 2:]) & (middle > _PROMINENT * around)
+    stands &= middle > 1e-3
+    stands[:, :low] = False
+    frame, k = np.nonzero(stands)
+    before, here, after = (np.log(magnitude[frame, k + d] + 1e-9) for d in (0, 1, 2))
+    return frame, k + 1 + 0.5 * (before - after) / (before - 2 * here + after), magnitude[frame, k + 1]
 
 
 def _gain(rate: float) -> float:

@@ -61,15 +61,18 @@ class Inspector:
     def push(self, block: Samples) -> None:
         """Look at one more block."""
         x = block.reshape(len(block), -1)
-        self._peak = max(self._peak, float(np.abs(x).max(initial=0.0)))
-        self._clipped += self._flat_tops(x)
-        mid = x.mean(axis=1)
+        peak = max(float(x.max(initial=0.0)), -float(x.min(initial=0.0)))
+        self._peak = max(self._peak, peak)
+        if peak >= _FULL:
+            self._clipped += self._flat_tops(x)
+        mid = (x[:, 0] + x[:, -1]) / np.float32(2)
         self._mid += float(mid @ mid)
-        self._side += float(((x[:, 0] - x[:, -1]) ** 2).sum()) / 4
+        side = x[:, 0] - x[:, -1]
+        self._side += float(side @ side) / 4
         joined = np.concatenate([self._rest, mid])
         n = len(joined) // self._step
         frames = joined[: n * self._step].reshape(n, self._step)
-        self._powers.append(np.mean(frames.astype(np.float64) ** 2, axis=1))
+        self._powers.append(np.einsum("ij,ij->i", frames, frames, dtype=np.float64) / self._step)
         if self._head_frames > 0:
             self._head.append(frames[: self._head_frames].copy())
             self._head_frames -= len(frames)
@@ -78,8 +81,6 @@ class Inspector:
     def _flat_tops(self, x: Samples) -> int:
         """How many stretches of at least three samples stay at full scale; each is counted where it begins."""
         full = np.abs(x) >= _FULL
-        if not full.any():
-            return 0
         edge = np.diff(np.concatenate([np.zeros((1, x.shape[1]), np.int8), full.astype(np.int8)]), axis=0) == 1
         long = np.zeros_like(full)
         n = len(x) - _HELD + 1

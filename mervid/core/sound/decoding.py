@@ -277,12 +277,13 @@ def decode(
     loudest = 0.0
     for whole in blocks(source, damage):
         block = whole[:, :2] if whole.shape[1] >= channels else np.repeat(whole[:, :1], channels, axis=1)
-        bad = ~np.isfinite(block)
-        if bad.any():
+        # not a number makes the sum so
+        if not np.isfinite(block.sum(dtype=np.float64)):
+            bad = ~np.isfinite(block)
             first_bad = first_bad if repaired else frames + int(bad.any(axis=1).argmax())
             repaired += int(bad.sum())
             block[bad] = 0
-        loudest = max(loudest, float(np.abs(block).max()))
+        loudest = max(loudest, float(block.max()), -float(block.min()))
         digest.update(np.rint(np.clip(block, -1, 1) * 32767).astype("<i2").tobytes())
         sink(np.ascontiguousarray(block, dtype=np.float32))
         frames += len(block)

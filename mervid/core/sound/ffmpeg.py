@@ -208,7 +208,7 @@ class _Take:
         self._path, self._rate, self._stated, self._damage = path, rate, stated, damage
         self._settled: list[NDArray[Any]] = []
         self._open: list[NDArray[Any]] = []
-        self._ready = self.written = self._channels = 0
+        self._ready = self.written = self._channels = self._waiting = 0
         self._hole: int | None = None
 
     @property
@@ -225,6 +225,7 @@ class _Take:
         """Take (channels, frames)."""
         if piece.shape[1]:
             self._open.append(piece)
+            self._waiting += piece.shape[1]
             self.written += piece.shape[1]
 
     def expect(self, channels: int) -> None:
@@ -254,17 +255,22 @@ class _Take:
             if missing / self._rate > max(_MOST_GAP, self._stated - at + 1.0):
                 raise AudioError(f"{shown(self._path)} is damaged: its clock jumps at {clock(at)}.")
             self._open.insert(k, np.zeros((len(self._open[0]), missing), np.float32))
+            self._waiting += missing
             self.written += missing
             self._damage.append(Damage(MISSING, at, missing / self._rate))
-        self._ready += sum(p.shape[1] for p in self._open)
+        self._ready += self._waiting
         self._settled += self._open
-        self._open, self._hole = [], None
+        self._open, self._hole, self._waiting = [], None, 0
 
-    def out(self, least: int = 1) -> Iterator[Samples]:
-        """What is settled, once it is `least` frames."""
-        if sum(p.shape[1] for p in self._open) > _MOST_OPEN * self._rate:
+    def holds(self, least: int) -> bool:
+        """Whether so many frames are settled."""
+        if self._waiting > _MOST_OPEN * self._rate:
             self.settle()
-        if self._ready >= least:
+        return self._ready >= least
+
+    def out(self) -> Iterator[Samples]:
+        """What is settled."""
+        if self._ready:
             yield np.ascontiguousarray(np.concatenate(self._settled, axis=1).T, dtype=np.float32)
             self._settled, self._ready = [], 0
 
@@ -299,7 +305,8 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
                 if spoiled > _MOST_SPOILED:
                     raise AudioError(f"{shown(path)} is damaged: hardly anything in it can be decoded.")
                 # a packet is a few hundred frames: hand on larger blocks
-                yield from take.out(BLOCK)
+                if take.holds(BLOCK):
+                    yield from take.out()
         except MemoryError:
             raise
         except (av.FFmpegError, OSError, ValueError):
@@ -365,5 +372,12 @@ def _decoded(box: Any, stream: Any, places: _Counted | _Timed | _Paged, take: _T
 def _add(take: _Take, planar: Any, frame: Any) -> None:
     # before it is converted: the converter ends the process over it
     take.expect(frame.layout.nb_channels)
+    if frame.format.name == "fltp":
+        # what most decoders give needs no converting
+        piece = np.empty((len(frame.planes), frame.samples), np.float32)
+        for row, plane in zip(piece, frame.planes, strict=True):
+            row[:] = np.frombuffer(plane, np.float32, frame.samples)
+        take.add(piece)
+        return
     for out in planar.resample(frame):
         take.add(out.to_ndarray())

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from mervid import places
 from mervid.core.fitting import timekeeping
 from mervid.core.hearing import turntable
-from mervid.core.hearing.turntable import TURNS, Partials, Sway, sway
+from mervid.core.hearing.features import Listener
+from mervid.core.hearing.turntable import TURNS, Sway, sway
 from mervid.core.sound import decoding
 from mervid.core.sound.decoding import Resampler
 from tests.conftest import heard_demo
@@ -36,10 +37,10 @@ def played(x: NDArray[np.float32], *, depth: float, rate: float, offset: float) 
 
 def heard(x: NDArray[np.float32]) -> Sway | None:
     """Hear the sway in chunks, as the listener does."""
-    partials = Partials()
+    listener = Listener(turntable.RATE)
     for a in range(0, len(x), 320_000):
-        partials.push(x[a : a + 320_000])
-    return sway(partials.finish())
+        listener.push(x[a : a + 320_000])
+    return sway(listener.finish().partials)
 
 
 @pytest.mark.parametrize(
