@@ -16,6 +16,7 @@ import argparse
 import importlib.util
 import itertools
 import json
+import os
 import resource
 import sys
 import time
@@ -26,6 +27,8 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
+
+from scoring import FAULTS, score
 
 from training.spread import spread
 
@@ -40,55 +43,7 @@ def _audio(folder: str, name: str) -> Path:
     return path if path.exists() else path.with_suffix(".flac")
 
 
-def score(ref: Any, down: Any, beats: Any, downbeats: Any) -> Row:
-    """Measures of (k,) beats in s against the truth; what lies outside the truth is not known and not counted."""
-    import mir_eval
-    import numpy as np
-
-    lo, hi = (ref[1] - ref[0]) / 2, (ref[-1] - ref[-2]) / 2
-
-    def inside(x: Any) -> Any:
-        x = np.asarray(x, float)
-        return x[(x > ref[0] - lo) & (x < ref[-1] + hi)]
-
-    est, bars = inside(beats), inside(downbeats)
-
-    def f(r: Any, e: Any, w: float) -> float:
-        return float(mir_eval.beat.f_measure(r, e, w)) if len(e) and len(r) else 0.0
-
-    _, cmlt, _, amlt = mir_eval.beat.continuity(ref, est) if len(est) > 1 else (0, 0, 0, 0)
-    pairs = mir_eval.util.match_events(ref, est, 0.07) if len(est) else []
-    error = np.array([1000 * (est[j] - ref[i]) for i, j in pairs] or [np.nan])
-    near = len(mir_eval.util.match_events(ref, est, 0.02)) if len(est) else 0
-    row: Row = {
-        "F70": f(ref, est, 0.07),
-        "F20": f(ref, est, 0.02),
-        "F10": f(ref, est, 0.01),
-        "CMLt": cmlt,
-        "AMLt": amlt,
-        "dbF70": f(down, bars, 0.07) if len(down) else np.nan,
-        "med": float(np.median(np.abs(error))),
-        "p95": float(np.percentile(np.abs(error), 95)),
-        "ready": float(near >= 0.95 * len(ref) and near >= 0.95 * len(est)),
-        "bias": float(np.median(error)),
-        "first": float(len(downbeats) > 0 and abs(downbeats[0] - down[0]) <= 0.02) if len(down) else np.nan,
-    }
-    middle = (ref[1:] + ref[:-1]) / 2
-    variants = {"half": max(f(ref[k::2], est, 0.07) for k in (0, 1)), "off-beat": f(middle, est, 0.07),
-                "double": f(np.sort(np.concatenate([ref, middle])), est, 0.07)}  # fmt: skip
-    level, best = max(variants.items(), key=lambda kv: kv[1])
-    if row["F70"] < 0.9:
-        row["fault"] = level if best > max(0.8, row["F70"]) else "partly lost" if row["F70"] > 0.6 else "lost"
-    elif len(down) and row["dbF70"] < 0.6:
-        row["fault"] = "bar phase"
-    elif row["F20"] < 0.9:
-        row["fault"] = "imprecise" if abs(row["bias"]) < 10 else "late" if row["bias"] > 0 else "early"
-    else:
-        row["fault"] = "none"
-    return row
-
-
-def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
+def hear(job: tuple[str, str, tuple[str, ...], Path]) -> list[Row]:
     """Analyse one recording in a worker process and score it, by every ear asked for."""
     import mir_eval
     import numpy as np
@@ -98,7 +53,7 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     from mervid.core.hearing import analysis, ear
 
     warnings.filterwarnings("ignore")
-    folder, name, others = job
+    folder, name, others, out = job
     truth = json.loads((Path(folder) / f"{name}.json").read_text("utf-8"))
     ref, down = np.array(truth["beats"]), np.array(truth["downbeats"])
     common = {"name": name, "class": truth.get("class", "demo")}
@@ -108,9 +63,9 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
     cpu = time.process_time() - started
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     heard = found.heard
-    OUT.mkdir(parents=True, exist_ok=True)
+    out.mkdir(parents=True, exist_ok=True)
     prediction = {"beats": heard.times.tolist(), "downbeats": heard.downbeats.tolist()}
-    (OUT / f"{name}.json").write_text(json.dumps(prediction))
+    (out / f"{name}.json").write_text(json.dumps(prediction))
     row = {**common, "by": "ours", **score(ref, down, heard.times, heard.downbeats), "peak": peak}
     row["cpu/min"] = cpu / facts.duration * 60
     known = (heard.times > ref[0] - 0.2) & (heard.times < ref[-1] + 0.2)
@@ -126,9 +81,9 @@ def hear(job: tuple[str, str, tuple[str, ...]]) -> list[Row]:
         off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
         written = {**common, "by": "grid", **score(ref, down, times, times[place == 1]), "pins": len(grid.pins)}
         rows.append(written | {"grid p95": float(np.percentile(off, 95))})
-        (OUT / "grid").mkdir(exist_ok=True)
+        (out / "grid").mkdir(exist_ok=True)
         prediction = {"beats": times.tolist(), "downbeats": times[place == 1].tolist()}
-        (OUT / "grid" / f"{name}.json").write_text(json.dumps(prediction))
+        (out / "grid" / f"{name}.json").write_text(json.dumps(prediction))
     for other in others:
         started = time.process_time()
         beats, downbeats = yardsticks.KINDS[other][1](_audio(folder, name))
@@ -156,7 +111,7 @@ def table(rows: list[Row], *, items: bool) -> None:
     print(f"{'':22s}{'n':>4s}" + "".join(f"{c:>9s}" for c in COLUMNS))
     if items:
         for row in rows:
-            show(f"{row['name']} {row['by'] if row['by'] != 'ours' else ''} {row['fault']}"[:24], "", [row])
+            show(f"{row['name']} {row['by'] if row['by'] != 'ours' else ''} {' '.join(row['faults'])}"[:24], "", [row])
     for group in sorted(groups, key=lambda g: (g.isupper(), g)):
         for by in dict.fromkeys(r["by"] for r in groups[group]):
             part = [r for r in groups[group] if r["by"] == by]
@@ -174,6 +129,31 @@ def reliability(rows: list[Row]) -> list[tuple[float, float, float, int]]:
         if len(part):
             out.append((a, float(part[:, 0].mean()), float(part[:, 1].mean()), len(part)))
     return out
+
+
+def compare(ours: list[Row], theirs: list[Row], name: str) -> None:
+    """Print what changes with another ear: by recording, then how often each way and how likely by chance."""
+    from scipy.stats import binomtest
+
+    other = {r["name"]: r for r in theirs}
+    columns = ("F70", "F20", "F10", "CMLt", "dbF70", "ready", "first")
+    print(f"\nwith {name} instead: {', '.join(columns)}")
+    signs: dict[str, list[float]] = defaultdict(list)
+    for r in ours:
+        change = {c: other[r["name"]][c] - r[c] for c in columns if r["name"] in other}
+        for c, d in change.items():
+            if abs(d) > 0.005:
+                signs[c].append(d)
+        if any(abs(d) > 0.02 for d in change.values()):
+            print(
+                f"  {r['name']:16s}"
+                + "".join(f"{d:+8.2f}" if abs(d) > 0.005 else f"{'=':>8s}" for d in change.values())
+            )
+    for c in columns:
+        up = sum(d > 0 for d in signs[c])
+        n = len(signs[c])
+        chance = binomtest(up, n).pvalue if n else 1.0
+        print(f"  {c:6s} better {up}, worse {n - up}, by chance {chance:.2f}, mean {sum(signs[c]) / len(ours):+.4f}")
 
 
 def figure(rows: list[Row], path: Path) -> None:
@@ -212,6 +192,7 @@ def main() -> int:
     parser.add_argument("--workers", type=int, default=2)
     parser.add_argument("--items", action="store_true", help="print each recording too")
     parser.add_argument("--networks", action="store_true", help="run the recurrent networks beside (slow)")
+    parser.add_argument("--against", type=Path, metavar="WEIGHTS", help="compare the written grids with another ear's")
     parser.add_argument("--alone", action="store_true", help="run no yardstick")
     options = parser.parse_args()
     shared = ROOT.parent / "shared" / "bench" / "items"
@@ -222,7 +203,10 @@ def main() -> int:
     for missing in set(wanted) - set(others):
         print(f"bench/hearing: {missing} is not installed (see bench/yardsticks.py) and is left out", file=sys.stderr)
     jobs = [
-        (str(f), p.stem, others) for f in folders for p in sorted(f.glob("*.json")) if _audio(str(f), p.stem).exists()
+        (str(f), p.stem, others, OUT)
+        for f in folders
+        for p in sorted(f.glob("*.json"))
+        if _audio(str(f), p.stem).exists()
     ]
     if not jobs:
         print("bench/hearing: no recordings with truth found", file=sys.stderr)
@@ -230,15 +214,18 @@ def main() -> int:
     rows = [row for part in spread(hear, jobs, processes=options.workers) for row in part]
     table(rows, items=options.items)
     ours = [r for r in rows if r["by"] == "ours"]
-    print(
-        "\nwhat went wrong, recordings: "
-        + ", ".join(f"{k} {n}" for k, n in Counter(r["fault"] for r in ours).most_common())
-    )
-    for r in ours:
-        if r["fault"] != "none":
-            print(
-                f"  {r['name']:16s} {r['fault']:12s} F70 {r['F70']:.2f}  F20 {r['F20']:.2f}  downbeat {r['dbF70']:.2f}"
-            )
+    written = [r for r in rows if r["by"] == "grid"]
+    count = Counter(k for r in written for k in r["faults"])
+    print("\nwhat went wrong in the written grids: " + ", ".join(f"{k} {count[k]}" for k in FAULTS))
+    for r in written:
+        if r["faults"]:
+            cells = "  ".join(f"{c} {r[c]:.2f}" for c in ("F70", "F20", "dbF70"))
+            print(f"  {r['name']:16s} {cells}  {', '.join(r['faults'])}")
+    if options.against is not None:
+        os.environ["MERVID_EAR"] = str(options.against.resolve())
+        jobs = [(f, name, (), OUT / "against") for f, name, _, _ in jobs]
+        others_rows = [row for part in spread(hear, jobs, processes=options.workers) for row in part]
+        compare(written, [r for r in others_rows if r["by"] == "grid"], options.against.name)
     print("\nconfidence of beats:   said   right within 20 ms   beats")
     for a, said, right, count in reliability(ours):
         print(f"    from {a:4.2f}         {said:5.2f}          {right:5.2f}         {count:6d}")

@@ -28,6 +28,7 @@ def main() -> int:
     parser.add_argument("--validation", type=int, default=96)
     parser.add_argument("--minutes", type=float, default=68.0, help="time to train for")
     parser.add_argument("--start", type=Path, help="a checkpoint to go on from")
+    parser.add_argument("--rate", type=float, help="the highest learning rate")
     parser.add_argument("--out", type=Path, default=ear.WEIGHTS)
     options = parser.parse_args()
     for path in options.soundfonts:
@@ -40,7 +41,9 @@ def main() -> int:
     dataset.build(takes, options.soundfonts, range(options.first, options.first + options.takes))
     first = dataset.FIRST_VALIDATION + options.first
     dataset.build(validation, options.soundfonts, range(first, first + options.validation), keep_audio=True)
-    net = learn.learn(takes, minutes=options.minutes, start=options.start, out=options.work / "ear.pt")
+    net = learn.learn(
+        takes, minutes=options.minutes, start=options.start, out=options.work / "ear.pt", rate=options.rate
+    )
     export.export(net, options.out)
     export.calibrate(options.out, judge.judge(options.out, validation, out=options.work / "figures.txt"))
     print(f"written: {options.out} ({options.out.stat().st_size / 1000:.0f} kB)")

@@ -62,7 +62,12 @@ def build(folder: Path, soundfonts: list[Path], seeds: range, *, processes: int 
 
 
 def load(folder: Path, name: str) -> tuple[NDArray[np.uint8], dict[str, NDArray[np.float64]], str]:
-    """One take back: features, truth by name, family."""
+    """One take back: features, truth by name, family.
+
+    Of a take made of a real recording not all is known: "known" are the stretches in which anything is, "tasks" which
+    of the ear's answers are (1) or aren't (0).
+    """
     with np.load(folder / name) as z:
         truth = {k: z[k] for k in ("beats", "downbeats", "sections", "drums", "voice")}
+        truth |= {k: z[k] for k in ("known", "tasks") if k in z}
         return z["features"], truth, str(z["family"])

@@ -16,7 +16,7 @@ from mervid.core.hearing.ear import TEMPI
 from mervid.core.hearing.spectra import EAR_FPS, SCALE
 from training import dataset
 from training.network import Ear
-from training.targets import change, targets
+from training.targets import change, spans, targets
 
 CROP = 2048
 BATCH = 8
@@ -28,6 +28,7 @@ class Takes:
 
     def __init__(self, folder: Path, names: list[str]) -> None:
         self.features, self.rows, self.tempi, self.families, self.truths = [], [], [], [], []
+        self.known, self.tasks = [], []
         for name in names:
             features, truth, family = dataset.load(folder, name)
             rows, tempo = targets(truth, len(features))
@@ -36,13 +37,16 @@ class Takes:
             self.tempi.append(np.rint(tempo * 255).astype(np.uint8))
             self.families.append(family)
             self.truths.append(truth)
+            known = truth.get("known")
+            self.known.append(None if known is None else spans(known, len(features)))
+            self.tasks.append(truth.get("tasks", np.ones(len(WEIGHTS))).astype(np.float32))
 
     def batch(self, rng: Generator) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor, torch.Tensor]:
-        """Features (8, 3, 72, CROP), targets, tempo and which frames there are."""
+        """Features (8, 3, 72, CROP), targets, tempo, and which answers are known, (8, 5, CROP)."""
         x = np.zeros((BATCH, CROP, 72, 3), np.float32)
         y = np.zeros((BATCH, 5, CROP), np.float32)
         z = np.zeros((BATCH, TEMPI, CROP), np.float32)
-        there = np.zeros((BATCH, CROP), np.float32)
+        there = np.zeros((BATCH, 5, CROP), np.float32)
         for i in range(BATCH):
             k = int(rng.integers(len(self.features)))
             n = len(self.features[k])
@@ -52,7 +56,10 @@ class Takes:
             x[i, :m] = change(rng, self.features[k][part].astype(np.float32) / SCALE)
             y[i, :, :m] = self.rows[k][:, part] / np.float32(255)
             z[i, :, :m] = self.tempi[k][:, part] / np.float32(255)
-            there[i, :m] = 1
+            known = self.known[k]
+            # where nothing is known, nothing is asked
+            there[i, :, :m] = self.tasks[k][:, None] * (1.0 if known is None else known[part])
+            z[i, :, :m] *= there[i, 0, :m]
         return (
             torch.from_numpy(x).permute(0, 3, 2, 1),
             torch.from_numpy(y),
@@ -62,12 +69,12 @@ class Takes:
 
 
 def loss(out: torch.Tensor, tempo: torch.Tensor, y: torch.Tensor, z: torch.Tensor, there: torch.Tensor) -> torch.Tensor:
-    """Cross entropies of all tasks, frames that aren't there left out."""
-    each = functional.binary_cross_entropy_with_logits(out, y, reduction="none") * there[:, None]
+    """Cross entropies of all tasks; what isn't known is left out."""
+    each = functional.binary_cross_entropy_with_logits(out, y, reduction="none") * there
     weights = torch.tensor(list(WEIGHTS.values()))[None, :, None]
     known = z.sum(dim=1)
     speed = -(z * functional.log_softmax(tempo, dim=1)).sum(dim=1).sum() / known.sum().clamp(min=1)
-    return (each * weights).sum() / there.sum() + 0.03 * speed
+    return (each * weights).sum() / there[:, 0].sum() + 0.03 * speed
 
 
 def _computed() -> float:
@@ -85,7 +92,14 @@ def _keep_memory() -> None:
 
 
 def learn(
-    folder: Path, *, minutes: float, seed: int = 1, start: Path | None = None, out: Path, steps: int | None = None
+    folder: Path,
+    *,
+    minutes: float,
+    seed: int = 1,
+    start: Path | None = None,
+    out: Path,
+    steps: int | None = None,
+    rate: float | None = None,
 ) -> Ear:
     """Train for so many minutes of computing; the network's moving average is saved to `out`, at the end for good.
 
@@ -94,6 +108,7 @@ def learn(
     Parameters
     ----------
     start : weights to go on from
+    rate : the highest learning rate; by default half as high where there are weights to go on from
     """
     _keep_memory()
     torch.manual_seed(seed)
@@ -105,16 +120,16 @@ def learn(
         net.load_state_dict(torch.load(start))
     mean.load_state_dict(net.state_dict())
     net = net.to(memory_format=torch.channels_last)
-    top = 2e-3 if start is None else 1e-3
+    top = rate or (2e-3 if start is None else 1e-3)
     optimiser = torch.optim.AdamW(net.parameters(), lr=top, weight_decay=0.01)
     began, step, running = _computed(), 0, 0.0
     while True:
         part = (_computed() - began) / (60 * minutes) if steps is None else step / steps
         if part >= 1:
             break
-        rate = top * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * math.cos(math.pi * part)) + 1e-5
+        now = top * min(1.0, (step + 1) / 200) * (0.5 + 0.5 * math.cos(math.pi * part)) + 1e-5
         for group in optimiser.param_groups:
-            group["lr"] = rate
+            group["lr"] = now
         x, y, z, there = takes.batch(rng)
         net.train()
         value = loss(*net(x.to(memory_format=torch.channels_last)), y, z, there)

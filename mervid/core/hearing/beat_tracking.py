@@ -23,6 +23,8 @@ from .heard import Heard, nothing_heard
 
 _FAINT = 0.12
 _SURE = 0.3
+_PULSE, _PLAIN = 0.04, 0.5
+"""Median and greatest strength of beats where most are faint: rendered music has .06 and .5, free speech .06 and .3."""
 _RESTING = 12
 _HEARD = 0.2
 _STRETCH = 4
@@ -185,8 +187,10 @@ def _music(ear: Strengths, times: Floats) -> Floats:
         first += 1
     while strength[last] < least:
         last -= 1
-    # sound without a pulse gets a few faint answers all over
-    return times[first : last + 1] if np.median(strength[first : last + 1]) >= _FAINT else times[:0]
+    # sound without a pulse gets a few faint answers all over, and none that is sure
+    usual = float(np.median(strength[first : last + 1]))
+    pulse = usual >= _FAINT or (usual >= _PULSE and strength.max() >= _PLAIN)
+    return times[first : last + 1] if pulse else times[:0]
 
 
 def stretches(mask: Bools, least: int = 1) -> list[tuple[int, int]]:
