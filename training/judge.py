@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core.errors import FormatError
-from mervid.core.hearing import beat_tracking, features
+from mervid.core.hearing import bar_pointer, beat_tracking, features
 from training import dataset
 from training.spread import spread
 
@@ -58,7 +58,7 @@ def hear(weights: Path, path: Path) -> Row:
         right[[j for _, j in near]] = 1
         row["features"] = beat_tracking.features_of(sound.strengths, sound.attack, found)
         row["right"] = right
-        row["level"] = (found.level, float(row["F70"] > 0.8))
+        row["level"] = (bar_pointer.agreement(sound.strengths, found.times), float(row["F70"] > 0.8))
         row["phase"] = (found.margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None
     return row
 

@@ -11,21 +11,14 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints
-from ..hearing import bar_pointer
+from ..hearing import bar_pointer, count_level
+from ..hearing.count_level import READINGS
 from ..hearing.ear import Strengths
 from ..hearing.evidence import Evidence
 from ..hearing.heard import Heard
 from ..model.hints import COUNT, DOWNBEAT, END, Hint
 
 _LEAST = 0.02
-_LEVELS = (
-    ("twice as fast", 2.0, 0.0),
-    ("half as fast", 0.5, 0.0),
-    ("half as fast, on the other beats", 0.5, 0.5),
-    ("three beats for two", 1.5, 0.0),
-    ("two beats for three", 2 / 3, 0.0),
-    ("between the beats", 1.0, 0.5),
-)
 _SECONDS = 4.0
 _SECTION = 32
 _CLEARLY = 5.0
@@ -100,18 +93,21 @@ def _moved(k: int, size: int) -> str:
 
 
 def _levels(ear: Strengths | None, evidence: Evidence, heard: Heard) -> list[tuple[tuple[str, float, float], float]]:
-    """Each other level with its weight, by what the ear says of beats there and of the tempo."""
+    """Each other level with its weight: its chance, or what speaks for it where that can't be told."""
+    shares = count_level.chances(ear, heard.times) if ear is not None else None
+    if shares is not None:
+        return [((r.name, r.ratio, r.shift), float(s)) for r, s in zip(READINGS[1:], shares[1:], strict=True)]
     out = []
     numbers = heard.numbers.astype(float)
-    for name, ratio, shift in _LEVELS:
-        count = numbers * ratio + shift
+    for reading in READINGS[1:]:
+        count = numbers * reading.ratio + reading.shift
         whole = np.arange(np.ceil(count[0]), np.floor(count[-1]) + 1)
         times = np.interp(whole, count, heard.times)
         bpm = 60 / float(np.median(np.diff(times))) if len(times) > 8 else 0.0
         if not bar_pointer.SLOWEST * 0.9 < bpm < bar_pointer.FASTEST * 1.1:
             continue
         score = _struck(evidence, times) if ear is None else _support(ear, times)
-        out.append(((name, ratio, shift), float(np.exp(_SECONDS * score))))
+        out.append(((reading.name, reading.ratio, reading.shift), float(np.exp(_SECONDS * score))))
     return out
 
 

@@ -96,12 +96,17 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
     if usual is not None:
         near = np.abs(np.log(_PERIODS / POINTER_FPS / usual)) < np.log(_LEVEL)
         found = _search(strengths, near, within(progress, 0.5, 0.75))
+    return beats_along(strengths, found, within(progress, 0.75, 1.0))
+
+
+def beats_along(strengths: Strengths, found: Floats, progress: Callable[[float], None] = lambda part: None) -> Floats:
+    """Times of the most likely beats in s near the running tempo of those `found`, (k,); these where it has none."""
     running = running_period(found, len(strengths.beat))
     if running is None:
         return found
     around = np.log(_PERIODS / POINTER_FPS)
     near = (around > np.log(running.min()) - _LEASH_REACH) & (around < np.log(running.max()) + _LEASH_REACH)
-    return _search(strengths, near, within(progress, 0.75, 1.0), running)
+    return _search(strengths, near, progress, running)
 
 
 def running_period(times: Floats, frames: int) -> Singles | None:

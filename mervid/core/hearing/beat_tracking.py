@@ -14,7 +14,7 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from ..model.beatgrid import MeterMark
-from . import bar_pointer, beat_refinement, first_beat, half_bar, untrained_pointer
+from . import bar_pointer, beat_refinement, count_level, first_beat, half_bar, untrained_pointer
 from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE, Sound
@@ -26,6 +26,8 @@ _SURE = 0.3
 _PULSE, _PLAIN = 0.04, 0.5
 """Median and greatest strength of beats where most are faint: rendered music has .06 and .5, free speech .06 and .3."""
 _RESTING = 12
+_LIKELIER = 0.5
+"""A reading so likely is taken instead of the one that was found."""
 _HEARD = 0.2
 _STRETCH = 4
 _ONE_TEMPO = 0.006
@@ -42,7 +44,7 @@ class Found:
     position : (k,) place in the bar, 0 is its first beat
     steady : (k,) bool, on a steady line
     metre : beats in most bars
-    level : how much of the ear's idea of tempo agrees with the count, 0 to 1
+    level : the chance that the count is at the right level and on the beat, 0 to 1
     margin : by how much the bar's phase beats the next best, 0 to 1
     """
 
@@ -79,10 +81,8 @@ def judged(ear: Strengths, attack: Singles, found: Found) -> Heard:
     """Beats that were found, numbered, each with the chance that it is right."""
     weights = ear.calibration
     confidence = chance(features_of(ear, attack, found), weights[:6])
-    level, phase = (
-        float(chance(np.array([x]), w)) for x, w in ((found.level, weights[6:8]), (found.margin, weights[8:]))
-    )
-    return _counted(found.times, found.position, found.metre, confidence, level, phase)
+    phase = float(chance(np.array([found.margin]), weights[8:]))
+    return _counted(found.times, found.position, found.metre, confidence, found.level, phase)
 
 
 def follow(
@@ -103,6 +103,7 @@ def follow(
     if np.any(attack > 0.1):
         rough = bar_pointer.beats(ear, progress=progress)
         rough = _music(ear, rough[rough < duration])
+        rough = _levelled(ear, rough, duration)
     if len(rough) < 4:
         return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
     position, metre, _ = bar_pointer.bars(ear, rough)
@@ -113,7 +114,28 @@ def follow(
     position, metre, margin = bar_pointer.bars(ear, times)
     if tones is not None:
         position, margin = half_bar.choose(ear, tones, times, position, metre, margin)
-    return Found(times, position, steady >= 0, metre, bar_pointer.agreement(ear, times), margin)
+    return Found(times, position, steady >= 0, metre, _level_chance(ear, times), margin)
+
+
+def _levelled(ear: Strengths, times: Floats, duration: float) -> Floats:
+    """Beats at another level, or on the other side, where the whole recording speaks for that."""
+    shares = count_level.chances(ear, times)
+    if shares is None or shares[1:].max() <= _LIKELIER:
+        return times
+    reading = count_level.READINGS[int(shares.argmax())]
+    other = count_level.read_as(times, reading)
+    if reading.ratio != 1:
+        other = bar_pointer.beats_along(ear, other)
+    other = _music(ear, other[other < duration])
+    return other if len(other) >= count_level.LEAST else times
+
+
+def _level_chance(ear: Strengths, times: Floats) -> float:
+    """The chance that beats are at the right level and on the right side."""
+    shares = count_level.chances(ear, times)
+    if shares is not None:
+        return float(shares[0])
+    return float(chance(np.array([bar_pointer.agreement(ear, times)]), ear.calibration[6:8]))
 
 
 def _from_first(ear: Strengths, attack: Singles, times: Floats, steady: Ints) -> tuple[Floats, Ints]:

@@ -20,7 +20,7 @@ from .heard import Heard
 
 SLOWEST, FASTEST = 58.0, 210.0
 _RESONANCE, _WIDTH = 115.0, 0.42
-_FIRST = 0.03
+_FIRST, _AT_ONCE = 0.03, 0.002
 _SOFT_FIRST = 0.08
 _COUNTS = (2, 3, *range(4, 65, 4), 6, 9)
 _PARTS = (1, 2, 3, 4)
@@ -94,7 +94,9 @@ def find(ear: Strengths, attack: Singles, rises: Singles, duration: float) -> Lo
     # what begins with the first sample has nothing before it to rise from
     times, strengths = features.onsets(np.concatenate([np.zeros(1, np.float32), attack]))
     times = times - 1 / features.ATTACK_RATE
-    first = float(max(times[0], 0.0)) if len(times) and times[0] <= _FIRST else None
+    first = float(times[0]) if len(times) and times[0] <= _FIRST else None
+    # a hit is read to 1 ms or two: one that is there at once begins with the file
+    first = 0.0 if first is not None and first <= _AT_ONCE else first
     if first is not None:
         hits = _best(ear, times[1:], np.minimum(1, (strengths[1:] / 0.4) ** 2), first, duration, _HIT, (0.0,))
         if hits is not None and hits[0] >= (_CLEAR if duration > _SHORTEST else _CLEAR_SHORTEST):
