@@ -18,6 +18,8 @@ TURNS: dict[str, float] = {"33⅓": 100 / 180, "45": 45 / 60, "78": 78 / 60}
 
 WINDOW, HOP = 8192, 3200
 LAG = 2
+_HALF_STEPS = 2 * RATE / HOP
+"""The middles of steps lie on a raster of so many a second."""
 _LOWEST, _HIGHEST = 150.0, 5000.0
 BINS = int(_HIGHEST / RATE * WINDOW) + 2
 """Bins of the spectrum in which partials are followed, from 0 Hz."""
@@ -145,30 +147,41 @@ def spectrum(steps: Steps, rates: Floats) -> Floats:
     """Strength of speed variation at each rate in Hz, in cents of the steps: (k,).
 
     A least-squares periodogram (Lomb, 1976) of each instant's typical step.
+
+    Parameters
+    ----------
+    rates : evenly spaced
     """
-    frame = np.rint(steps.times * (RATE / HOP) * 2).astype(int)
+    from scipy.signal import czt
+
+    frame = np.rint(steps.times * _HALF_STEPS).astype(int)
     used = np.flatnonzero(np.bincount(frame, minlength=1) > 2)
-    order = np.argsort(frame, kind="stable")
-    edges = np.searchsorted(frame[order], used), np.searchsorted(frame[order], used, "right")
-    typical = np.array(
-        [_typical(steps.cents[order[a:b]], steps.weight[order[a:b]]) for a, b in zip(*edges, strict=True)]
-    )
-    t = used * (HOP / RATE) / 2
-    if len(t) < 16:
+    if len(used) < 16:
         return np.zeros(len(rates))
+    known = np.isin(frame, used)
+    typical = _typical(frame[known], steps.cents[known], steps.weight[known])
     size = 1.48 * float(np.median(np.abs(typical))) + 1e-3
     w = 1 / (1 + (typical / (2 * size)) ** 2)
     y = w * (typical - np.average(typical, weights=w))
-    out = [np.hypot(y @ np.cos(2 * np.pi * f * t), y @ np.sin(2 * np.pi * f * t)) for f in rates]
-    return np.array(out) * 2 / w.sum()
+    row = np.zeros(used[-1] + 1)
+    row[used] = y
+    turn = 2j * np.pi / _HALF_STEPS
+    found = czt(row, len(rates), np.exp(-turn * (rates[1] - rates[0])), np.exp(turn * rates[0]))
+    return np.abs(found) * 2 / w.sum()
 
 
-def _typical(x: Singles, w: Singles) -> float:
-    order = np.argsort(x)
-    total = np.cumsum(w[order])
-    middle = float(x[order][np.searchsorted(total, total[-1] / 2)])
-    near = w / (1 + ((x - middle) / 2) ** 2)
-    return float((near * x).sum() / max(float(near.sum()), 1e-9))
+def _typical(frame: Ints, x: Singles, w: Singles) -> Floats:
+    """The typical one of (n,) values of each frame, in order: a mean of those near their weighted median."""
+    order = np.lexsort((x, frame))
+    frame, x, w = frame[order], x[order].astype(float), w[order].astype(float)
+    first = np.flatnonzero(np.diff(frame, prepend=frame[0] - 1))
+    group = np.repeat(np.arange(len(first)), np.diff(np.append(first, len(frame))))
+    total = np.cumsum(w)
+    before = np.concatenate([[0.0], total])[first]
+    half = (before + total[np.append(first[1:], len(frame)) - 1]) / 2
+    middle = x[np.searchsorted(total, half)]
+    near = w / (1 + ((x - middle[group]) / 2) ** 2)
+    return np.bincount(group, near * x) / np.maximum(np.bincount(group, near), 1e-9)
 
 
 def sway(steps: Steps) -> Sway | None:
