@@ -14,6 +14,7 @@ from ..errors import Refused
 from ..fitting import drift, fit
 from ..fitting.timekeeping import RAMPING, STEPPED, TURNTABLE, UNCLEAR, WANDERING
 from ..form.bar_features import sounding
+from ..hearing import bar_pointer
 from ..hearing.evidence import Evidence
 from ..model.beatgrid import Grid
 from ..model.preparation import Preparation
@@ -23,7 +24,9 @@ from .study import timekeeping_of
 UNEVEN = (WANDERING, STEPPED, RAMPING, TURNTABLE, UNCLEAR)
 """Kinds of time that are followed: where it isn't clear, too, what is heard is the best that is known."""
 STRUCK, LEAST_STRUCK = 0.1, 2
-"""A bar before bar 1 is music when so many onsets at least so strong lie in it."""
+"""A bar before bar 1 is music when so many onsets at least so strong lie in it ..."""
+LEAST_HEARD = 0.3
+"""... and the ear heard a downbeat so clear beside the usual one where it begins."""
 
 
 def recommend(evidence: Evidence, duration: float, wanted: TempoRange | None = None) -> Preparation:
@@ -58,11 +61,17 @@ def from_first_bar(p: Preparation, evidence: Evidence, duration: float) -> Prepa
 def bars_before(grid: Grid, evidence: Evidence, begins: float) -> int:
     """How many whole bars of music lie before bar 1, counted back without a gap to where it `begins`, s."""
     times = evidence.onset_times[evidence.onset_strengths > STRUCK]
+    ear, downbeats = evidence.strengths, evidence.heard.downbeats
+    least = 0.0
+    if ear is not None and len(downbeats):
+        least = LEAST_HEARD * float(np.median(bar_pointer.peaks(ear.downbeat, downbeats)))
     bars = 0
     while True:
         start, stop = (float(t) for t in grid.time_at(grid.bar_start([-bars - 1, -bars])))
         late = count_edits.EARLY * (stop - start) / grid.beats_per_bar(0.0)
         struck = int(np.searchsorted(times, stop) - np.searchsorted(times, start - late))
         if start < begins - late or start < -late or struck < LEAST_STRUCK:
+            return bars
+        if ear is not None and bar_pointer.peaks(ear.downbeat, np.array([start]))[0] < least:
             return bars
         bars += 1

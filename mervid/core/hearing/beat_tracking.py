@@ -26,8 +26,8 @@ _SURE = 0.3
 _PULSE, _PLAIN = 0.04, 0.5
 """Median and greatest strength of beats where most are faint: rendered music has .06 and .5, free speech .06 and .3."""
 _RESTING = 12
-_LIKELIER = 0.5
-"""A reading so likely is taken instead of the one that was found."""
+_OPENING = 0.3
+"""Beats at the beginning fainter than this beside the usual one are no music yet."""
 _HEARD = 0.2
 _STRETCH = 4
 _ONE_TEMPO = 0.006
@@ -103,7 +103,7 @@ def follow(
     if np.any(attack > 0.1):
         rough = bar_pointer.beats(ear, progress=progress)
         rough = _music(ear, rough[rough < duration])
-        rough = _levelled(ear, rough, duration)
+        rough = _music(ear, count_level.likeliest(ear, rough))
     if len(rough) < 4:
         return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
     position, metre, _ = bar_pointer.bars(ear, rough)
@@ -114,20 +114,9 @@ def follow(
     position, metre, margin = bar_pointer.bars(ear, times)
     if tones is not None:
         position, margin = half_bar.choose(ear, tones, times, position, metre, margin)
+    begin = first_beat.first_bar(ear, times, position)
+    times, position, steady = times[begin:], position[begin:], steady[begin:]
     return Found(times, position, steady >= 0, metre, _level_chance(ear, times), margin)
-
-
-def _levelled(ear: Strengths, times: Floats, duration: float) -> Floats:
-    """Beats at another level, or on the other side, where the whole recording speaks for that."""
-    shares = count_level.chances(ear, times)
-    if shares is None or shares[1:].max() <= _LIKELIER:
-        return times
-    reading = count_level.READINGS[int(shares.argmax())]
-    other = count_level.read_as(times, reading)
-    if reading.ratio != 1:
-        other = bar_pointer.beats_along(ear, other)
-    other = _music(ear, other[other < duration])
-    return other if len(other) >= count_level.LEAST else times
 
 
 def _level_chance(ear: Strengths, times: Floats) -> float:
@@ -205,7 +194,8 @@ def _music(ear: Strengths, times: Floats) -> Floats:
     first, last = int(sure[0]), int(sure[-1]) + 3
     # a last stroke rings on for a while: what comes after it is faint beside the music itself
     least = max(_FAINT, 0.4 * float(np.median(strength[first : last + 1])))
-    while strength[first] < _FAINT:
+    begins = max(_FAINT, _OPENING * float(np.median(strength[first : last + 1])))
+    while strength[first] < begins:
         first += 1
     while strength[last] < least:
         last -= 1

@@ -24,6 +24,8 @@ FORMAT = 1
 LEAST = 16
 FEATURES = 17
 _CENTRE = 110.0
+LIKELIER = 0.5
+"""A reading so likely is taken instead of the one that was found."""
 
 
 @attrs.frozen
@@ -128,3 +130,17 @@ def chances(ear: Strengths, times: Floats) -> Floats | None:
             scores[k] = describe(ear, read_as(times, r)) @ weights + bias[r.kind]
     shares = np.exp(scores - scores.max())
     return np.asarray(shares / shares.sum())
+
+
+def likeliest(ear: Strengths, times: Floats) -> Floats:
+    """Beats as the whole recording speaks for them: `times` unless another reading is likelier than not."""
+    shares = chances(ear, times)
+    if shares is None or shares[1:].max() <= LIKELIER:
+        return times
+    reading = READINGS[int(shares.argmax())]
+    other = read_as(times, reading)
+    if reading.ratio != 1:
+        other = bar_pointer.beats_along(ear, other)
+        # the search begins with the file, the music where it was found
+        other = other[(other > times[0] - np.diff(times[:2])[0]) & (other < times[-1] + np.diff(times[-2:])[0])]
+    return other if len(other) >= LEAST else times

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..arrays import Floats, Singles
+from ..arrays import Floats, Ints, Singles
 from . import bar_pointer
 from .ear import Strengths
 from .features import ATTACK_RATE
@@ -29,6 +29,10 @@ REACH = 0.035
 """s around a step in which its attack may lie."""
 STRUCK = 0.12
 """Attack strength from which something is struck."""
+BARS_TOLD, BARS_BEFORE = 8, 2
+"""In so many bars it is known what is usual; so many may be counted in."""
+NO_BAR, A_BAR = 0.25, 0.8
+"""Strength of a downbeat beside the usual one."""
 SILENCE = 0.05
 """Attack strength under which nothing is struck."""
 HEARD, SURE = 0.35, 0.5
@@ -93,6 +97,23 @@ def from_first(ear: Strengths, attack: Singles, times: Floats) -> Floats:
     if i and not _better(ear, head, times[:i]):
         return times
     return np.concatenate([head, times[i:]])
+
+
+def first_bar(ear: Strengths, times: Floats, position: Ints) -> int:
+    """The beat at which the first bar of the music begins.
+
+    A count-in, or strokes before the music, are beats but no bar: the ear hears no downbeat there, and then one as
+    clear as those that follow.
+    """
+    opens = np.flatnonzero(position == 0)
+    if len(opens) < BARS_TOLD:
+        return 0
+    strength = bar_pointer.peaks(ear.downbeat, times[opens])
+    usual = float(np.median(strength))
+    for k in range(1, BARS_BEFORE + 1):
+        if strength[:k].max() < NO_BAR * usual and strength[k] >= A_BAR * usual:
+            return int(opens[k])
+    return 0
 
 
 def _first_struck(ear: Strengths, attack: Singles, times: Floats) -> int:
