@@ -37,6 +37,8 @@ _APART = 6
 _LEAST_RISE = 0.3
 _TERNARY, _ODD = 1.5, 3.0
 _IN_THREES = 0.5
+_BELIEVED = 0.9
+"""Of counts that the scores call certain so many were right on rendered loops."""
 
 
 @attrs.frozen
@@ -49,7 +51,7 @@ class Loop:
     beats : how many beats its length is
     beats_per_bar : 3 or 4
     duration : s
-    level_chance : the chance that it is this many beats and not half, twice or another number, as the scores have it
+    level_chance : the chance that it is this many beats and not half, twice or another number
     """
 
     start: float
@@ -165,7 +167,7 @@ def _best(
         return None
     found.sort(reverse=True)
     total, explained, beats = found[0]
-    chance = 1 / sum(float(np.exp(max(f[0] - total, -700))) for f in found)
+    chance = _BELIEVED / sum(float(np.exp(max(f[0] - total, -700))) for f in found)
     return explained, Loop(first, beats, _metre(ear, beats, first, duration), duration, chance)
 
 
