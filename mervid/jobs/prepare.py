@@ -38,10 +38,11 @@ def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[fl
     """
     facts, evidence = analysis.analyse(path, progress=progress)
     remarks = [evidence.problem] if evidence.problem else []
-    first = proposal.propose(evidence.heard, facts.duration)
+    first = proposal.propose(evidence.heard, facts.duration, evidence.loop)
     if first.grid is None:
         raise AudioError(f"{shown(path)}: no beats could be heard in it.")
-    p = grid_edits.follow_recording(first, evidence.heard)
+    # a loop is one span, to run round
+    p = first if evidence.loop else grid_edits.follow_recording(first, evidence.heard)
     stem = os.path.splitext(os.path.basename(path))[0]
     title, grid = shown(stem), p.grid
     assert grid is not None

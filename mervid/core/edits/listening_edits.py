@@ -60,7 +60,13 @@ def propose(evidence: Evidence, duration: float, wanted: TempoRange | None = Non
     if wanted.holds(tempo):
         return first
     ratio = level_within(wanted, tempo)
-    return first if ratio is None else listen_again(first, evidence, (Hint(COUNT, value=ratio),))
+    if ratio is None:
+        return first
+    if len(evidence.heard.times) < fit.LEAST_BEATS:
+        # too short a loop to be heard again: its grid alone is counted otherwise
+        whole = {2.0: grid_edits.double, 0.5: grid_edits.halve}.get(ratio)
+        return whole(first) if whole is not None else first
+    return listen_again(first, evidence, (Hint(COUNT, value=ratio),))
 
 
 def level_within(wanted: TempoRange, tempo: float) -> float | None:

@@ -8,10 +8,12 @@ import numpy as np
 import pytest
 import soundfile
 
+from mervid import cli
 from mervid.core.findings import report
 from mervid.core.findings.recommendation import recommend
 from mervid.core.hearing import analysis, evidence
 from mervid.core.hearing.evidence import Evidence
+from mervid.core.model import tempo_range
 from tests.conftest import RATE, band
 
 T = np.arange(int(0.25 * RATE)) / RATE
@@ -89,6 +91,23 @@ def test_what_is_no_loop(what: str, tmp_path: Path) -> None:
             samples[at : at + len(T)] += SOUNDS["S"].astype(np.float32)
     found, _ = analysed(tmp_path, samples)
     assert found.loop is None
+
+
+@pytest.mark.parametrize(("beats", "lines"), [(2, {"K": "x.......", "S": "....x...", "H": "x.x.x.x.x.x."}), (16, ROCK)])
+def test_a_loop_is_counted_within_the_range_that_is_expected(beats: int, lines: dict[str, str], tmp_path: Path) -> None:
+    samples = loop(lines, 124.0, beats)
+    found, duration = analysed(tmp_path, samples)
+    p = recommend(found, duration, tempo_range.of(55.0, 70.0))
+    assert p.grid is not None
+    assert p.grid.tempo_overall() == pytest.approx(30 * beats * RATE / len(samples), abs=1e-3)
+    assert float(p.grid.time_at(0)) < 0.005
+
+
+def test_a_loop_is_prepared_from_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    soundfile.write(tmp_path / "half a bar.flac", loop({"K": "x.......", "S": "....x..."}, 124.0, 2), RATE)
+    assert cli.prepare([tmp_path / "half a bar.flac"], tmp_path / "out") == 0
+    assert "124.001 BPM" in capsys.readouterr().out
+    assert (tmp_path / "out" / "half a bar.jams").exists()
 
 
 def test_a_song_is_no_loop(tmp_path: Path) -> None:
