@@ -39,14 +39,14 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         p = _Parser(
             prog="mervid tell", description="Hear recordings and say what is odd about each; nothing is written."
         )
-        p.add_argument("files", nargs="+", metavar="FILE", help="recordings")
+        p.add_argument("files", nargs="+", metavar="FILE", help="recordings, folders of them, playlists")
         p.add_argument("--expect", metavar="LOW-HIGH", help="range of tempo in BPM that is expected, such as 90-130")
         return p
     if command == "prepare":
         p = _Parser(
             prog="mervid prepare", description="Hear recordings, fit grids that follow them, and export both formats."
         )
-        p.add_argument("files", nargs="+", metavar="FILE", help="recordings")
+        p.add_argument("files", nargs="+", metavar="FILE", help="recordings, folders of them, playlists")
         p.add_argument("--out", required=True, metavar="DIR", help="folder for STEM.jams and STEM.beats.txt")
         p.add_argument("--recipe", metavar="FILE", help="place cues by this recipe (TOML), or by a shipped one's name")
         p.add_argument("--jobs", metavar="N", type=_count, help="recordings heard at once; as many as there are cores")
@@ -57,7 +57,7 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         epilog="'mervid prepare FILE... --out DIR' does the same job without a window, "
         "'mervid tell FILE...' says what is odd about recordings.",
     )
-    p.add_argument("files", nargs="*", metavar="FILE", help="recordings to open")
+    p.add_argument("files", nargs="*", metavar="FILE", help="recordings, folders of them and playlists to open")
     p.add_argument("--demo", action="store_true", help="open the demo set 'Tideline Social'")
     p.add_argument("--version", action="version", version=f"Mervid {__version__}")
     return p
@@ -68,25 +68,43 @@ def main(argv: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if argv is None else argv)
     if words[:1] == ["prepare"]:
         options = parser("prepare").parse_args(words[1:])
-        return prepare([Path(f) for f in options.files], Path(options.out), options.recipe, options.jobs)
+        named, missed = _gathered(options.files)
+        return 2 if not named else max(missed, prepare(named, Path(options.out), options.recipe, options.jobs))
     if words[:1] == ["tell"]:
         options = parser("tell").parse_args(words[1:])
-        return tell([Path(f) for f in options.files], options.expect)
+        named, missed = _gathered(options.files)
+        return 2 if not named else max(missed, tell(named, options.expect))
     options = parser(None).parse_args(words)
     files = [Path(f) for f in options.files]
-    from .core.errors import AudioError
+    from .core.errors import MervidError
     from .core.sound.decoding import check_readable
+    from .formats import playlist
+    from .jobs.gathering import is_list
 
     for f in files:
         try:
-            if not f.is_dir():
+            if is_list(f):
+                playlist.read(f)
+            elif not f.is_dir():
                 check_readable(f)
-        except AudioError as e:
+        except MervidError as e:
             print(f"mervid: {e}", file=sys.stderr)
             return 2
     from .desk.app import run
 
     return run(files, demo=options.demo)
+
+
+def _gathered(words: list[str]) -> tuple[list[Path], int]:
+    """The recordings behind files, folders and playlists, and 1 where some aren't there, which is said on stderr."""
+    from .jobs.gathering import gather
+
+    found = gather(Path(w) for w in words)
+    for remark in found.remarks:
+        print(f"mervid: {remark}", file=sys.stderr)
+    if not found.files and not found.remarks:
+        print("mervid: there is no recording in what was named", file=sys.stderr)
+    return list(found.files), int(bool(found.remarks))
 
 
 def tell(files: list[Path], expect: str | None) -> int:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import os
 from collections import deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
@@ -14,8 +13,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ...core.errors import FormatError
 from ...core.model.tempo_range import TempoRange
 from ...core.sound.damage import summary
-from ...core.sound.decoding import SUFFIXES, Decoded
+from ...core.sound.decoding import Decoded
 from ...core.sound.waveform import Waveform
+from ...jobs.gathering import gather, is_list
 from ...jobs.pool import Message, Pool
 from ...jobs.sound_loader import Begun, SoundLoader
 from ...store.library import Library
@@ -29,20 +29,11 @@ AT_ONCE = 100
 """So many files are taken in without a thread, and handed to the queue in one turn: a few ms."""
 
 
-def recordings_in(path: Path) -> Iterator[Path]:
-    """`path` itself, or the recordings in it, in the order of their names, when it is a folder."""
-    if path.is_dir():
-        with os.scandir(path) as entries:
-            names = [e.name for e in entries if os.path.splitext(e.name)[1].lower() in SUFFIXES]
-        yield from (path / name for name in sorted(names))
-    else:
-        yield path
-
-
-def _taken_in(library: Path, wanted: list[Path]) -> tuple[list[int], list[int]]:
-    """In a thread: all recordings there are, taken in by one transaction; their tracks, and which are new."""
+def _taken_in(library: Path, wanted: list[Path]) -> tuple[list[int], list[int], tuple[str, ...]]:
+    """In a thread: all recordings there are, taken in by one transaction; their tracks, the new ones, and remarks."""
+    found = gather(wanted)
     with closing(Library(library)) as own:
-        return own.add_many([r for p in wanted for r in recordings_in(p)])
+        return *own.add_many(found.files), found.remarks
 
 
 class AnalysisQueue(QObject):
@@ -79,7 +70,7 @@ class AnalysisQueue(QObject):
         self.early_waveforms: dict[int, Waveform] = {}
         self.lesser: set[int] = set()
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="files")
-        self._found: list[Future[tuple[list[int], list[int]]]] = []
+        self._found: list[Future[tuple[list[int], list[int], tuple[str, ...]]]] = []
         self._due: deque[int] = deque()
 
     def close(self) -> None:
@@ -91,24 +82,28 @@ class AnalysisQueue(QObject):
     # taking in
 
     def add_files(self, paths: Iterable[Path]) -> None:
-        """Take files, and the recordings in folders, into the library; open the first, hear the new ones."""
+        """Take files, folders and playlists into the library; open the first recording, hear the new ones."""
         wanted = list(paths)
-        if self.library.path is None or (len(wanted) <= AT_ONCE and not any(p.is_dir() for p in wanted)):
+        few = len(wanted) <= AT_ONCE and not any(p.is_dir() or is_list(p) for p in wanted)
+        if self.library.path is None or few:
+            found = gather(wanted)
             try:
-                ids = self.catalogue.add([r for p in wanted for r in recordings_in(p)])
+                ids = self.catalogue.add(found.files)
             except (StoreError, OSError) as e:
                 self.say.problem(str(e))
                 return
-            self._begin_with(ids)
+            self._begin_with(ids, found.remarks)
         else:
             # thousands are read from the disk, and written to the library, by a thread
             self._found.append(self._hand.submit(_taken_in, self.library.path, wanted))
 
-    def _begin_with(self, ids: list[int]) -> None:
+    def _begin_with(self, ids: list[int], remarks: tuple[str, ...]) -> None:
         if ids:
             self.open(ids[0])
             self.resume()
-        else:
+        if remarks:
+            self.say.problem("\n".join(remarks))
+        elif not ids:
             self.say.problem("There is no recording in what was dropped.")
 
     def resume(self) -> None:
@@ -200,16 +195,16 @@ class AnalysisQueue(QObject):
         for key, answer in self.loader.poll():
             self._loaded(key, answer)
 
-    def _take_in_found(self, done: Future[tuple[list[int], list[int]]]) -> None:
+    def _take_in_found(self, done: Future[tuple[list[int], list[int], tuple[str, ...]]]) -> None:
         try:
-            ids, new = done.result()
+            ids, new, remarks = done.result()
         except OSError as e:
             self.say.problem(f"What was dropped can't be read: {e.strerror or e}.")
         except StoreError as e:
             self.say.problem(str(e))
         else:
             self.catalogue.tell_added(new)
-            self._begin_with(ids)
+            self._begin_with(ids, remarks)
 
     def _loaded(self, key: object, answer: Begun | Decoded | str) -> None:
         """The sound of the open track begins to come, is there, or can't be had."""

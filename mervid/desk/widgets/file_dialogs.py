@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from ...core.errors import FormatError
 from ...core.sound.decoding import SUFFIXES
 from ...core.sound.names import shown
-from ...formats import exchange
+from ...formats import exchange, playlist
 from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue
 from ..session.open_track import OpenTrack
@@ -36,9 +36,9 @@ def _last_folder(key: str = "folder") -> str:
 
 def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:
     """Choose recordings to open."""
-    kinds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
+    kinds = " ".join(f"*{s}" for s in (*sorted(SUFFIXES), *playlist.ENDINGS))
     names, _ = QFileDialog.getOpenFileNames(
-        parent, "Open recordings", _last_folder(), f"Recordings ({kinds});;All files (*)"
+        parent, "Open recordings", _last_folder(), f"Recordings and playlists ({kinds});;All files (*)"
     )
     if names:
         QSettings().setValue("folder", str(Path(names[0]).parent))

@@ -1,0 +1,152 @@
+"""Playlists as other programs write them: which files, in which order.
+
+M3U and M3U8 are lines of paths among comments (M3U8 is UTF-8; M3U is in the writer's own encoding: UTF-8 where it is
+that, else Windows-1252). PLS is an INI section of FileN and TitleN. Both are common practice, no source. XSPF is XML
+with a URI a track (XSPF Version 1, Xiph.Org, 2006). Relative names count from the playlist's folder.
+"""
+
+from __future__ import annotations
+
+import configparser
+import os
+from pathlib import Path
+from urllib.parse import unquote_to_bytes, urlsplit
+
+import attrs
+
+from ..core.errors import FormatError
+from ..core.sound.names import shown
+
+M3U, M3U8, PLS, XSPF = ".m3u", ".m3u8", ".pls", ".xspf"
+ENDINGS = (M3U, M3U8, PLS, XSPF)
+MOST_BYTES = 32 << 20
+_XSPF = "{http://xspf.org/ns/0/}"
+_LOCAL = ("", "file")
+
+
+@attrs.frozen
+class Playlist:
+    """What a playlist names.
+
+    Attributes
+    ----------
+    title : its own, or its file's name
+    files : in order, whether they are there or not; an entry may come twice
+    elsewhere : entries that are no files: streams and pages
+    """
+
+    title: str
+    files: tuple[Path, ...]
+    elsewhere: tuple[str, ...] = ()
+
+
+def read(path: Path) -> Playlist:
+    """The playlist in a file.
+
+    Raises
+    ------
+    FormatError
+        It can't be read, or is no such list.
+    """
+    try:
+        with path.open("rb") as f:
+            data = f.read(MOST_BYTES + 1)
+    except OSError as e:
+        raise FormatError(f"{shown(path)} can't be read: {e.strerror or e}.") from None
+    if len(data) > MOST_BYTES:
+        raise FormatError(f"{shown(path)} is far too large for a playlist.")
+    kind = path.suffix.lower()
+    try:
+        if kind == XSPF:
+            title, entries = _xspf(data)
+        elif kind == PLS:
+            title, entries = "", _pls(_text(data))
+        else:
+            title, entries = _m3u(_text(data))
+    except FormatError as e:
+        raise FormatError(f"{shown(path)} {e}") from None
+    files: list[Path] = []
+    elsewhere: list[str] = []
+    for entry in entries:
+        found = _path(entry, path.parent, uri=kind == XSPF)
+        if found is None:
+            elsewhere.append(entry)
+        else:
+            files.append(found)
+    return Playlist(title or path.stem, tuple(files), tuple(elsewhere))
+
+
+def _text(data: bytes) -> str:
+    if b"\0" in data[:4096] and not data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise FormatError("is no playlist: it holds bytes that no text has.")
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return data.decode("utf-16", "replace")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("cp1252", "replace")
+
+
+def _m3u(text: str) -> tuple[str, list[str]]:
+    title, entries = "", []
+    for line in map(str.strip, text.splitlines()):
+        if line.startswith("#PLAYLIST:"):
+            title = line.removeprefix("#PLAYLIST:").strip()
+        elif line and not line.startswith("#"):
+            entries.append(line)
+    return title, entries
+
+
+def _pls(text: str) -> list[str]:
+    parser = configparser.ConfigParser(interpolation=None, strict=False, delimiters=("=",), comment_prefixes=(";", "#"))
+    try:
+        parser.read_string(text)
+    except configparser.Error:
+        raise FormatError("is no PLS playlist: it isn't made of sections and names.") from None
+    section = next((parser[s] for s in parser.sections() if s.lower() == "playlist"), None)
+    if section is None:
+        raise FormatError("is no PLS playlist: it has no section [playlist].")
+    # names come in small letters, and the order is that of their numbers
+    numbered = [(int(k[4:]), v) for k, v in section.items() if k.startswith("file") and k[4:].isdecimal() and v]
+    return [v for _, v in sorted(numbered, key=lambda kv: kv[0])]
+
+
+def _xspf(data: bytes) -> tuple[str, list[str]]:
+    from xml.etree import ElementTree
+
+    if b"<!ENTITY" in data or b"<!DOCTYPE" in data:
+        raise FormatError("declares entities, which no playlist needs.")
+    try:
+        root = ElementTree.fromstring(data)
+    except (ElementTree.ParseError, ValueError, LookupError) as e:
+        raise FormatError(f"is no XSPF playlist: {e}.") from None
+    if root.tag != f"{_XSPF}playlist":
+        raise FormatError("is no XSPF playlist: it has another kind of content.")
+    # a track may name several places: the first is the one to take
+    tracks = root.iterfind(f"{_XSPF}trackList/{_XSPF}track")
+    found = ((t.findtext(f"{_XSPF}location") or "").strip() for t in tracks)
+    return (root.findtext(f"{_XSPF}title") or "").strip(), [x for x in found if x]
+
+
+def _path(entry: str, folder: Path, *, uri: bool) -> Path | None:
+    """The file that an entry names; None where it is none."""
+    scheme = entry.split(":", 1)[0].lower() if ":" in entry else ""
+    web = len(scheme) > 1 and entry[len(scheme) + 1 :].startswith("//")
+    if uri or scheme == "file":
+        try:
+            parts = urlsplit(entry)
+        except ValueError:
+            return None
+        if parts.scheme.lower() not in _LOCAL or parts.netloc not in ("", "localhost"):
+            return None
+        name = os.fsdecode(unquote_to_bytes(parts.path))
+    elif web:
+        return None
+    else:
+        name = entry
+    if "\0" in name or not name:
+        return None
+    if "\\" in name and not (folder / name).exists():
+        # written on a system that parts folders by backslashes
+        name = name.replace("\\", "/")
+    return Path(os.path.normpath(folder / name))

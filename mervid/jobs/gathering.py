@@ -1,0 +1,104 @@
+"""Which recordings there are behind what a person named: files, folders with all below them, playlists."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+import attrs
+
+from ..core.errors import FormatError
+from ..core.sound.decoding import SUFFIXES
+from ..core.sound.names import shown
+from ..formats import playlist
+
+_NAMED = 3
+
+
+@attrs.frozen
+class Gathered:
+    """Recordings in order, each once, and what is to be said of those that aren't there."""
+
+    files: tuple[Path, ...]
+    remarks: tuple[str, ...] = ()
+
+
+def is_list(path: Path) -> bool:
+    """Whether a file is a playlist, by its ending."""
+    return path.suffix.lower() in playlist.ENDINGS
+
+
+def gather(paths: Iterable[Path]) -> Gathered:
+    """Everything behind `paths`.
+
+    A file stands for itself, whatever it is: opening it says what is wrong with it. A folder stands for the recordings
+    in it and below, by name; one that links lead back to is read once. A playlist stands for its files in its order;
+    lists inside it aren't followed.
+    """
+    files: dict[Path, None] = {}
+    remarks: list[str] = []
+    for path in paths:
+        if path.is_dir():
+            files.update(dict.fromkeys(_below(path, remarks)))
+        elif is_list(path):
+            files.update(dict.fromkeys(_listed(path, remarks)))
+        else:
+            files[path] = None
+    return Gathered(tuple(files), tuple(remarks))
+
+
+def _below(folder: Path, remarks: list[str]) -> Iterator[Path]:
+    seen: set[tuple[int, int]] = set()
+    closed: list[Path] = []
+
+    def walk(here: Path) -> Iterator[Path]:
+        try:
+            state = here.stat()
+            if (state.st_dev, state.st_ino) in seen:
+                return
+            seen.add((state.st_dev, state.st_ino))
+            with os.scandir(here) as entries:
+                found = sorted(((e.name, e.is_dir()) for e in entries), key=lambda e: (e[1], e[0]))
+        except OSError:
+            closed.append(here)
+            return
+        for name, is_folder in found:
+            if is_folder:
+                yield from walk(here / name)
+            elif os.path.splitext(name)[1].lower() in SUFFIXES:
+                yield here / name
+
+    yield from walk(folder)
+    if closed:
+        remarks.append(f"{_count(len(closed), 'folder')} can't be read: {_names(closed)}.")
+
+
+def _listed(path: Path, remarks: list[str]) -> Iterator[Path]:
+    try:
+        found = playlist.read(path)
+    except FormatError as e:
+        remarks.append(str(e))
+        return
+    missing = [f for f in found.files if not f.is_file()]
+    nested = [f for f in found.files if f.is_file() and is_list(f)]
+    yield from (f for f in found.files if f.is_file() and not is_list(f))
+    name, total = shown(path), len(found.files) + len(found.elsewhere)
+    if missing:
+        remarks.append(f"{name}: {len(missing)} of its {_count(total, 'entry')} are not there: {_names(missing)}.")
+    if nested:
+        remarks.append(f"{name}: lists inside a list are not followed: {_names(nested)}.")
+    if found.elsewhere:
+        remarks.append(f"{name}: {_count(len(found.elsewhere), 'entry')} of it can't be opened, being no file.")
+    if not total:
+        remarks.append(f"{name} is empty.")
+
+
+def _count(n: int, what: str) -> str:
+    many = f"{what[:-1]}ies" if what.endswith("y") else f"{what}s"
+    return f"{n} {what if n == 1 else many}"
+
+
+def _names(paths: list[Path]) -> str:
+    rest = len(paths) - _NAMED
+    return ", ".join(shown(p) for p in paths[:_NAMED]) + (f" and {rest} more" if rest > 0 else "")
