@@ -31,6 +31,8 @@ STRUCK = 0.12
 """Attack strength from which something is struck."""
 BARS_TOLD, BARS_BEFORE = 8, 2
 """In so many bars it is known what is usual; so many may be counted in."""
+COUNTED = 0.3
+"""How sure percussion is in music that somebody counts in: a voice alone begins softly, and with the music."""
 NO_BAR, A_BAR = 0.25, 0.8
 """Strength of a downbeat beside the usual one."""
 SILENCE = 0.05
@@ -106,7 +108,7 @@ def first_bar(ear: Strengths, times: Floats, position: Ints) -> int:
     clear as those that follow.
     """
     opens = np.flatnonzero(position == 0)
-    if len(opens) < BARS_TOLD:
+    if len(opens) < BARS_TOLD or bar_pointer.peaks(ear.drums, times).mean() < COUNTED:
         return 0
     strength = bar_pointer.peaks(ear.downbeat, times[opens])
     usual = float(np.median(strength))
