@@ -194,7 +194,9 @@ def _music(ear: Strengths, times: Floats) -> Floats:
     first, last = int(sure[0]), int(sure[-1]) + 3
     # a last stroke rings on for a while: what comes after it is faint beside the music itself
     least = max(_FAINT, 0.4 * float(np.median(strength[first : last + 1])))
-    begins = max(_FAINT, _OPENING * float(np.median(strength[first : last + 1])))
+    # a voice alone begins softly, and with the music
+    struck = bar_pointer.peaks(ear.drums, times[first : last + 1]).mean() >= first_beat.COUNTED
+    begins = max(_FAINT, _OPENING * float(np.median(strength[first : last + 1]))) if struck else _FAINT
     while strength[first] < begins:
         first += 1
     while strength[last] < least:
