@@ -337,14 +337,14 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
 
 
 def test_folders_and_playlists_are_dropped_whole(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
-    (tmp_path / "crate" / "side b").mkdir(parents=True)
-    for name in ("crate/one.wav", "crate/side b/two.wav", "three.wav"):
+    (tmp_path / "box" / "side b").mkdir(parents=True)
+    for name in ("box/one.wav", "box/side b/two.wav", "three.wav"):
         wav(name, band(12.0, 112.0, seed=len(name)))
-    (tmp_path / "gig.m3u8").write_text("three.wav\ncrate/one.wav\ngone.wav\n", "utf-8")
+    (tmp_path / "gig.m3u8").write_text("three.wav\nbox/one.wav\ngone.wav\n", "utf-8")
     drop(window, [tmp_path / "gig.m3u8"])
     qtbot.waitUntil(lambda: "gone.wav" in window.note.text.text(), timeout=20_000)
     assert "1 of its 3 entries are not there" in window.note.text.text()
-    drop(window, [tmp_path / "crate"])
+    drop(window, [tmp_path / "box"])
     qtbot.waitUntil(lambda: len(window.session.library.tracks()) == 3, timeout=20_000)
     qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
     assert [t.title for t in window.session.library.tracks()] == ["three", "one", "two"]

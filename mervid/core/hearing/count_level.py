@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from functools import cache
 from pathlib import Path
+from zipfile import BadZipFile
 
 import attrs
 import numpy as np
@@ -110,7 +111,7 @@ def _learned() -> tuple[Floats, Floats] | None:
             weights, bias = z["weights"], z["bias"]
             right = int(z["format"]) == FORMAT and weights.shape == (FEATURES,) and bias.shape == (KINDS,)
             return (weights, bias) if right else None
-    except Exception:
+    except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None
 
 

@@ -148,7 +148,8 @@ def _best(
         return None
     gaps = np.diff(np.concatenate([[first], times, [duration + first]]))
     if gaps[-1] > max(1.3 * gaps[:-1].max(), 0.5 * min(duration, _SHORTEST)) + spread[1]:
-        return None  # it doesn't sound to its end
+        # it doesn't sound to its end
+        return None
     gain = bar_pointer.observed(ear.beat)
     found = []
     for beats in _COUNTS:

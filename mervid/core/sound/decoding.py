@@ -263,7 +263,7 @@ def decode(
     Raises
     ------
     AudioError
-        Too short (under 1 s), digital silence, nothing but NaN, or too damaged.
+        Too short (under `SHORTEST`), digital silence, nothing but NaN, or too damaged.
     Changed
         The file was written to meanwhile: what was decoded is neither of its states.
     """
@@ -277,8 +277,10 @@ def decode(
     loudest = 0.0
     for whole in blocks(source, damage):
         block = whole[:, :2] if whole.shape[1] >= channels else np.repeat(whole[:, :1], channels, axis=1)
-        # not a number makes the sum so
-        if not np.isfinite(block.sum(dtype=np.float64)):
+        # what is no number makes the sum none
+        with np.errstate(invalid="ignore"):
+            total = block.sum(dtype=np.float64)
+        if not np.isfinite(total):
             bad = ~np.isfinite(block)
             first_bad = first_bad if repaired else frames + int(bad.any(axis=1).argmax())
             repaired += int(bad.sum())

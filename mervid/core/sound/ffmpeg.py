@@ -372,7 +372,7 @@ def _decoded(box: Any, stream: Any, places: _Counted | _Timed | _Paged, take: _T
 def _add(take: _Take, planar: Any, frame: Any) -> None:
     # before it is converted: the converter ends the process over it
     take.expect(frame.layout.nb_channels)
-    if frame.format.name == "fltp":
+    if frame.format.name == "fltp" and len(frame.planes) == frame.layout.nb_channels:
         # what most decoders give needs no converting
         piece = np.empty((len(frame.planes), frame.samples), np.float32)
         for row, plane in zip(piece, frame.planes, strict=True):
