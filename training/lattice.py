@@ -73,13 +73,16 @@ class Lattice:
 
     def off(self, times: Floats) -> Floats:
         """Distance of (n,) `times` from the nearest pulse, s, positive when late."""
-        place = (np.asarray(times, float) - self.start) / self.period
-        return (place - np.round(place)) * self.period
+        return _off(np.asarray(times, float), self.start, self.period)
 
     def inside(self, times: Floats) -> NDArray[np.bool_]:
         """Which of (n,) `times` lie where the line holds."""
         t = np.asarray(times, float)
         return np.any([(t >= a) & (t <= b) for a, b in self.spans], axis=0) if self.spans else np.zeros(len(t), bool)
+
+
+def _off(times: Floats, start: float, period: float) -> Floats:
+    return (times - start + period / 2) % period - period / 2
 
 
 def _spectrum(times: Floats, weights: Floats, duration: float) -> tuple[Floats, NDArray[np.complex128]]:
@@ -117,7 +120,7 @@ def _best(times: Floats, weights: Floats, duration: float) -> tuple[float, float
         start, period = _fit(times, weights, freqs[k], (-np.angle(found[k]) / (2 * np.pi * freqs[k])) % (1 / freqs[k]))
         if not 1 / FASTEST < period < 1 / SLOWEST:
             continue
-        off = (times - start + period / 2) % period - period / 2
+        off = _off(times, start, period)
         # a denser lattice catches more by chance
         share = float(weights[np.abs(off) <= NEAR].sum() / weights.sum()) - 2 * NEAR / period
         if share > best[2]:
@@ -138,7 +141,7 @@ def find(times: Floats, strengths: Floats, duration: float, *, seed: int = 0) ->
         shuffled = times[0] + np.concatenate([[0.0], np.cumsum(rng.permutation(np.diff(times)))])
         chance.append(_best(shuffled, weights, duration)[2])
     z = (share - float(np.mean(chance))) / max(float(np.std(chance)), 0.004)
-    off = (times - start + period / 2) % period - period / 2
+    off = _off(times, start, period)
     at, local, held = _windows(times, weights, off, duration)
     if not len(at):
         return None

@@ -41,12 +41,8 @@ def hear(weights: Path, path: Path) -> tuple[Floats, int] | None:
     right = 0 if scores[0] > RIGHT else int(np.argmax(scores))
     if scores[right] < RIGHT:
         return None
-    rows = np.full((len(READINGS), FEATURES), np.nan)
-    tempo = 60 / float(np.median(np.diff(times)))
-    for k, r in enumerate(READINGS):
-        if bar_pointer.SLOWEST <= tempo * r.ratio <= bar_pointer.FASTEST:
-            rows[k] = describe(heard, read_as(times, r))
-    return None if np.isnan(rows[right]).any() or np.isnan(rows[0]).any() else (rows, right)
+    rows = describe(heard, times)
+    return None if np.isnan(rows[right]).any() else (rows, right)
 
 
 def _scores(p: Floats, rows: Floats) -> Floats:

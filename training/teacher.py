@@ -73,11 +73,8 @@ class Lesson:
 
 def read(path: Path) -> Wave:
     """All of a recording as 32 kHz mono."""
-    source = decoding.probe(path)
-    resample = decoding.Resampler(source.rate, RATE)
-    blocks: list[Wave] = []
-    decoding.decode(source, lambda block: blocks.append(resample(block)), progress=lambda part: None)
-    return np.concatenate([*blocks, resample(np.zeros(0, np.float32), last=True)])
+    samples, facts = decoding.read(path)
+    return decoding.Resampler(facts.rate, RATE)(samples, last=True)
 
 
 def _narrow(x: Wave) -> Wave:

@@ -69,7 +69,20 @@ def read_as(times: Floats, reading: Reading) -> Floats:
 
 
 def describe(ear: Strengths, times: Floats) -> Floats:
-    """What speaks for beats at (n,) `times`: (`FEATURES`,)."""
+    """What speaks for each of `READINGS` of beats at (n,) `times`: (readings, `FEATURES`).
+
+    Readings too fast or too slow for the ear are nan.
+    """
+    gain = bar_pointer.observed(ear.beat)
+    tempo = 60 / float(np.median(np.diff(times)))
+    rows = np.full((len(READINGS), FEATURES), np.nan)
+    for k, r in enumerate(READINGS):
+        if r is AS_FOUND or bar_pointer.SLOWEST <= tempo * r.ratio <= bar_pointer.FASTEST:
+            rows[k] = _described(ear, gain, read_as(times, r))
+    return rows
+
+
+def _described(ear: Strengths, gain: Floats, times: Floats) -> Floats:
     beat, down = bar_pointer.peaks(ear.beat, times, 1), bar_pointer.peaks(ear.downbeat, times, 1)
     step = np.diff(times)
     half = bar_pointer.peaks(ear.beat, times[:-1] + step / 2, 1)
@@ -82,7 +95,7 @@ def describe(ear: Strengths, times: Floats) -> Floats:
     share = float(bar_pointer.tempo_shares(ear, times).mean())
     return np.array(
         [
-            bar_pointer.gained(bar_pointer.observed(ear.beat), times) / len(times),
+            bar_pointer.gained(gain, times) / len(times),
             np.percentile(beat, 10),
             beat.mean(),
             np.log(beat.mean() + 0.02),
@@ -124,11 +137,8 @@ def chances(ear: Strengths, times: Floats) -> Floats | None:
     if learned is None or len(times) < LEAST:
         return None
     weights, bias = learned
-    tempo = 60 / float(np.median(np.diff(times)))
-    scores = np.full(len(READINGS), -np.inf)
-    for k, r in enumerate(READINGS):
-        if bar_pointer.SLOWEST <= tempo * r.ratio <= bar_pointer.FASTEST or r is AS_FOUND:
-            scores[k] = describe(ear, read_as(times, r)) @ weights + bias[r.kind]
+    scores = describe(ear, times) @ weights + bias[[r.kind for r in READINGS]]
+    scores[np.isnan(scores)] = -np.inf
     shares = np.exp(scores - scores.max())
     return np.asarray(shares / shares.sum())
 

@@ -26,7 +26,7 @@ from pathlib import Path
 import attrs
 import numpy as np
 
-from ..arrays import Floats, Samples, Singles
+from ..arrays import Floats, Ints, Samples, Singles
 from ..errors import FormatError
 from ..sound.decoding import Resampler
 from . import ear as trained
@@ -348,17 +348,20 @@ def onsets(attack: Singles, *, least: float = 0.12, apart: float = 0.03) -> tupl
     """
     if len(attack) < 3:
         return np.zeros(0), np.zeros(0, np.float32)
-    peaks = np.flatnonzero((attack[1:-1] > attack[:-2]) & (attack[1:-1] >= attack[2:]) & (attack[1:-1] > least)) + 1
-    order = peaks[np.argsort(-attack[peaks], kind="stable")]
-    gap = int(apart * ATTACK_RATE)
-    taken = np.zeros(len(attack) + 2 * gap + 1, bool)
+    at = strongest(attack, least, int(apart * ATTACK_RATE))
+    return at / ATTACK_RATE, attack[at]
+
+
+def strongest(x: Singles, least: float, gap: int) -> Ints:
+    """Places of the peaks of (n,) `x` above `least`, ascending; of those within `gap` of each other the highest."""
+    peaks = np.flatnonzero((x[1:-1] > x[:-2]) & (x[1:-1] >= x[2:]) & (x[1:-1] > least)) + 1
+    taken = np.zeros(len(x) + 2 * gap + 1, bool)
     keep = []
-    for p in order:
+    for p in peaks[np.argsort(-x[peaks], kind="stable")]:
         if not taken[p + gap]:
             taken[p : p + 2 * gap + 1] = True
             keep.append(p)
-    at = np.sort(np.array(keep, int))
-    return at / ATTACK_RATE, attack[at]
+    return np.sort(np.array(keep, np.int64))
 
 
 def attack_near(attack: Singles, time: float, reach: float) -> float:

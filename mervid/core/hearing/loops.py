@@ -123,12 +123,7 @@ def _onsets(rises: Singles) -> tuple[Floats, Floats]:
     """Times of the strong rises, between frames, and how strong beside the strongest."""
     r = np.convolve(np.concatenate([[0.0, 0.0], rises, [0.0]]), [0.25, 0.5, 0.25], "same")
     top = float(np.percentile(r, 98)) if len(r) else 0.0
-    peaks = np.flatnonzero((r[1:-1] >= r[:-2]) & (r[1:-1] > r[2:]) & (r[1:-1] > max(_LEAST_RISE * top, 1e-6))) + 1
-    keep: list[int] = []
-    for p in peaks[np.argsort(-r[peaks], kind="stable")].tolist():
-        if all(abs(p - q) >= _APART for q in keep):
-            keep.append(p)
-    at = np.sort(np.array(keep, int))
+    at = features.strongest(r, max(_LEAST_RISE * top, 1e-6), _APART - 1)
     before, here, after = r[at - 1], r[at], r[at + 1]
     between = 0.5 * (before - after) / np.minimum(before - 2 * here + after, -1e-9)
     return (at - 2 + between) / features.FLUX_FPS, np.minimum(1, here / max(top, 1e-9))
