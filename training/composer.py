@@ -59,7 +59,7 @@ BASSES = {
 
 @attrs.frozen
 class Song:
-    """All that is played."""
+    """All that is played; the tonic in semitones above C."""
 
     groove: Groove
     bpm: float
@@ -67,6 +67,8 @@ class Song:
     notes: list[Note]
     feel: Feel
     machine: bool
+    tonic: int = 0
+    minor: bool = False
 
 
 def _pick(rng: Generator, words: str) -> str:
@@ -486,4 +488,4 @@ def compose(rng: Generator, seconds: float) -> Song:
         else 0.0,
         bass_late=float(rng.choice([0, 0, rng.uniform(-0.005, 0.012)])),
     )
-    return Song(groove, bpm, sections, notes, feel, machine)
+    return Song(groove, bpm, sections, notes, feel, machine, band.root % 12, band.mode[2] == 3)

@@ -83,6 +83,8 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         _halved(sound.chroma, 255.0),
         damage,
         loop,
+        sound.pitches,
+        heap.meter.level(),
     )
 
 

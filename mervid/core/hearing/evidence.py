@@ -15,10 +15,12 @@ from ..errors import FormatError
 from ..model.beatgrid import MeterMark
 from ..sound.condition import Condition
 from ..sound.damage import Damage
+from ..sound.loudness import Level
 from .ear import Strengths
 from .features import SLOW_FPS
 from .heard import Heard
 from .loops import Loop
+from .pitches import STEPS
 from .turntable import Sway
 
 VERSION = 7
@@ -45,6 +47,8 @@ class Evidence:
     chroma : (j, 12) uint8, share of each pitch class, A first, `TONE_FPS` a second; 255 is all
     damage : what is damaged in the file, by place
     loop : what the file is where it is cut to run round
+    pitches : (2, 120) float32, how much of each pitch it holds; zeros where that wasn't kept
+    level : loudness of the whole and true peak; None where that wasn't kept
     """
 
     heard: Heard
@@ -61,6 +65,8 @@ class Evidence:
     chroma: NDArray[np.uint8] = attrs.field(factory=lambda: np.zeros((0, 12), np.uint8))
     damage: tuple[Damage, ...] = ()
     loop: Loop | None = None
+    pitches: Singles = attrs.field(factory=lambda: np.zeros((2, STEPS), np.float32))
+    level: Level | None = None
 
     def attack_strength(self) -> Singles:
         """Attack strength as float32 in [0, 1]."""
@@ -85,6 +91,7 @@ def to_bytes(value: Evidence) -> bytes:
         loudness=value.loudness,
         colour=value.colour,
         chroma=value.chroma,
+        pitches=value.pitches,
         problem=np.array(value.problem),
         about=np.array(json.dumps(_about(value))),
         **_packed(value.strengths),
@@ -122,6 +129,7 @@ def _about(value: Evidence) -> dict[str, Any]:
         "condition": attrs.asdict(value.condition),
         "damage": [attrs.asdict(d) for d in value.damage],
         "loop": attrs.asdict(value.loop) if value.loop else None,
+        "level": attrs.asdict(value.level) if value.level else None,
     }
 
 
@@ -149,6 +157,9 @@ def from_bytes(blob: bytes) -> Evidence:
                 # what was heard before damage was looked for says nothing of it
                 tuple(Damage(**d) for d in about.get("damage", ())),
                 Loop(**about["loop"]) if about.get("loop") else None,
+                # these two came later, without a need to hear all again
+                z["pitches"] if "pitches" in z else np.zeros((2, STEPS), np.float32),
+                Level(**about["level"]) if about.get("level") else None,
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None

@@ -32,6 +32,7 @@ from ..sound.decoding import Resampler
 from . import ear as trained
 from . import turntable
 from .ear import Ear, Strengths
+from .pitches import PitchMeter
 from .spectra import HOP as EAR_HOP
 from .spectra import RATE, Spectra, all_rises
 from .turntable import Partials, Steps
@@ -77,6 +78,7 @@ class Sound:
     strengths : what the trained ear says of each frame; None where its weights could not be read
     problem : why they could not, else empty
     partials : how the pitches of the sound moved, for `turntable`
+    pitches : how much of each pitch it holds, see `pitches`
     rises : (k,) how much louder all bands become, 100 a second; of short recordings only, for `loops`
     """
 
@@ -89,6 +91,7 @@ class Sound:
     strengths: Strengths | None = None
     problem: str = ""
     partials: Steps = attrs.field(factory=lambda: Partials().finish())
+    pitches: Singles = attrs.field(factory=lambda: PitchMeter().finish())
     rises: Singles = attrs.field(factory=lambda: np.zeros(0, np.float32))
 
 
@@ -137,7 +140,7 @@ class Listener:
             self._ear = trained.load(weights)
         except FormatError as e:
             self.problem = str(e)
-        self._spectra, self._partials = Spectra(), Partials()
+        self._spectra, self._partials, self._pitches = Spectra(), Partials(), PitchMeter()
         self._resample = Resampler(rate, RATE)
         self._rate, self._frames = rate, 0
         self._queue: list[Samples] = []
@@ -211,6 +214,7 @@ class Listener:
             strengths=strengths,
             problem=self.problem,
             partials=self._partials.finish(),
+            pitches=self._pitches.finish(),
             rises=rises,
         )
 
@@ -269,7 +273,9 @@ class Listener:
         long = np.lib.stride_tricks.sliding_window_view(joined, _LONG_WINDOW)[::_SLOW_HOP][: samples // _SLOW_HOP]
         spectrum = np.abs(rfft(long * np.hanning(_LONG_WINDOW).astype(np.float32), axis=1)[:, : turntable.BINS])
         # the very first frame is centred before time zero
-        self._partials.push(spectrum[::2] if self._chroma else spectrum[2::2])
+        peaks = turntable.peaks(spectrum[::2] if self._chroma else spectrum[2::2])
+        self._partials.push(peaks)
+        self._pitches.push(peaks.frame, peaks.at * RATE / _LONG_WINDOW, peaks.loud)
         used = _chroma_map()[1]
         pitches = np.sqrt(spectrum[:, used]) @ _chroma_map()[0]
         total = pitches.sum(axis=1, keepdims=True)

@@ -20,7 +20,7 @@ WINDOW, HOP = 8192, 3200
 LAG = 2
 _HALF_STEPS = 2 * RATE / HOP
 """The middles of steps lie on a raster of so many a second."""
-_LOWEST, _HIGHEST = 150.0, 5000.0
+_DEEPEST, _LOWEST, _HIGHEST = 50.0, 150.0, 5000.0
 BINS = int(_HIGHEST / RATE * WINDOW) + 2
 """Bins of the spectrum in which partials are followed, from 0 Hz."""
 _PROMINENT = 2.5
@@ -70,6 +70,16 @@ class Steps:
     duration: float
 
 
+@attrs.frozen(eq=False)
+class Peaks:
+    """Peaks of the spectra of `frames` instants: which instant, place in bins, magnitude."""
+
+    frame: Ints
+    at: Floats
+    loud: Floats
+    frames: int
+
+
 class Partials:
     """Follows the partials of sound whose spectra come in chunks; what is kept is small.
 
@@ -83,13 +93,13 @@ class Partials:
         self._count = 0
         self._out: list[Singles] = []
 
-    def push(self, magnitudes: Singles) -> None:
-        """Take (n, `BINS`) more magnitudes of 32 kHz mono, seen through Hann windows `WINDOW` long and `HOP` apart."""
-        frame, at, loud = _peaks(magnitudes[:, :BINS].astype(np.float64), int(_LOWEST / RATE * WINDOW))
-        frame += self._count
-        self._count += len(magnitudes)
+    def push(self, peaks: Peaks) -> None:
+        """Take the peaks of more frames."""
+        used = peaks.at >= _LOWEST / RATE * WINDOW
+        frame, at, loud = peaks.frame[used] + self._count, peaks.at[used], peaks.loud[used]
+        self._count += peaks.frames
         frame, at, loud = (np.concatenate(pair) for pair in zip(self._last, (frame, at, loud), strict=True))
-        new = frame >= self._count - len(magnitudes)
+        new = frame >= self._count - peaks.frames
         recent = frame >= self._count - LAG
         self._last = frame[recent], at[recent], loud[recent]
         if len(frame) < 2 or not new.any():
@@ -110,18 +120,25 @@ class Partials:
         return Steps(rows[0], rows[1], rows[2], self._count * HOP / RATE)
 
 
-def _peaks(magnitude: Floats, low: int) -> tuple[Ints, Floats, Floats]:
-    """Frames, places in bins, and magnitudes of the peaks of (n, bins) that stand out of their surroundings."""
+def peaks(magnitudes: Singles) -> Peaks:
+    """The peaks that stand out of their surroundings.
+
+    Parameters
+    ----------
+    magnitudes : (n, `BINS`) of 32 kHz mono, seen through Hann windows `WINDOW` long and `HOP` apart
+    """
     from scipy.ndimage import uniform_filter1d
 
+    magnitude = magnitudes[:, :BINS].astype(np.float64)
     middle = magnitude[:, 1:-1]
     around = uniform_filter1d(magnitude, 41, axis=1, mode="constant")[:, 1:-1]
     stands = (middle > magnitude[:, :-2]) & (middle >= magnitude[:, 2:]) & (middle > _PROMINENT * around)
     stands &= middle > 1e-3
-    stands[:, :low] = False
+    stands[:, : int(_DEEPEST / RATE * WINDOW)] = False
     frame, k = np.nonzero(stands)
     before, here, after = (np.log(magnitude[frame, k + d] + 1e-9) for d in (0, 1, 2))
-    return frame, k + 1 + 0.5 * (before - after) / (before - 2 * here + after), magnitude[frame, k + 1]
+    at = k + 1 + 0.5 * (before - after) / (before - 2 * here + after)
+    return Peaks(frame, at, magnitude[frame, k + 1], len(magnitude))
 
 
 def _gain(rate: float) -> float:
