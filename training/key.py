@@ -39,7 +39,7 @@ KRUMHANSL_KESSLER = np.array(
 
 def plain(profiles: Floats) -> Profiles:
     """Published profiles as they are, by correlation, with no regard to the bass."""
-    return Profiles(np.concatenate([keys._unit(profiles), np.zeros((2, 12))], axis=1), 0.0, SHARPNESS)
+    return Profiles(np.concatenate([keys.unit(profiles), np.zeros((2, 12))], axis=1), 0.0, SHARPNESS)
 
 
 def truth(seed: int) -> int | None:

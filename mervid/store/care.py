@@ -14,7 +14,7 @@ from contextlib import closing
 from pathlib import Path
 
 from .. import places
-from . import schema
+from . import schema, words
 
 KEPT = 7
 """Copies of so many days are kept."""
@@ -23,7 +23,7 @@ MOST_WHOLE = 300 << 20
 PAGES_AT_ONCE = 256
 PAUSE_S = 0.005
 """Between so many pages of a copy: an edit meanwhile doesn't wait."""
-_WITHOUT_HEARD = ("tracks", "history", "broken")
+_WITHOUT_HEARD = ("tracks", "history", "broken", "locks", "lists", "entries", "folders")
 
 
 def check(path: Path) -> str:
@@ -89,6 +89,7 @@ def _copy_without_heard(source: Path, target: Path) -> None:
         for table in _WITHOUT_HEARD:
             names = ", ".join(schema.columns(new, table))
             new.execute(f"INSERT INTO {table} ({names}) SELECT {names} FROM old.{table}")
+        words.fill(new)
         new.execute("COMMIT")
         new.execute("DETACH old")
         new.execute(f"PRAGMA user_version={schema.VERSION}")

@@ -17,6 +17,7 @@ from typing import Any
 import attrs
 
 from .. import places
+from ..core.character.describe import Character
 from ..core.errors import Refused
 from ..core.hearing import ear, evidence
 from ..core.hearing.evidence import Evidence
@@ -24,14 +25,18 @@ from ..core.model.preparation import CHECKED, LOCKED, LOCKED_WORDS, Preparation,
 from ..core.sound import waveform
 from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
-from . import mending, schema, summary
+from . import mending, schema, summary, words
 from .schema import StoreError
-from .track import COLUMNS, READY, WAITING, Track, of_row, title_of
+from .track import COLUMNS, READY, WAITING, Track, format_of, of_row, title_of
 
 BUSY_MS = 3000
 """So long another program may hold the file before a write gives up."""
 
-_SET_FACTS = "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=? WHERE id=?"
+_SET_FACTS = (
+    "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=?, seconds=?, gone=0 WHERE id=?"
+)
+OUT_DAYS = 30
+"""What was taken out of the library can be put back for so long."""
 
 
 @attrs.frozen
@@ -108,7 +113,7 @@ class Library:
         return StoreError(f"Your library {self.path or '(in memory)'} can't be saved: {reason}.")
 
     @contextmanager
-    def _write(self) -> Iterator[sqlite3.Connection]:
+    def writing(self) -> Iterator[sqlite3.Connection]:
         """One transaction: all of it is on disk afterwards, or nothing."""
         try:
             self._db.execute("BEGIN IMMEDIATE")
@@ -122,18 +127,26 @@ class Library:
         except sqlite3.Error as e:
             raise self._failure(e) from None
 
-    def _read(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
+    @contextmanager
+    def reading(self) -> Iterator[sqlite3.Connection]:
+        """The connection itself, for what is no single query."""
+        try:
+            yield self._db
+        except sqlite3.Error as e:
+            raise self._failure(e) from None
+
+    def rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
         try:
             return self._db.execute(sql, values).fetchall()
         except sqlite3.Error as e:
             raise StoreError(f"Your library {self.path or '(in memory)'} can't be read: {e}.") from None
 
-    def _one(self, sql: str, values: Sequence[Any] = ()) -> tuple[Any, ...] | None:
-        rows = self._read(sql, values)
+    def row(self, sql: str, values: Sequence[Any] = ()) -> tuple[Any, ...] | None:
+        rows = self.rows(sql, values)
         return rows[0] if rows else None
 
     def _head(self, track_id: int) -> int:
-        row = self._one("SELECT head FROM tracks WHERE id=?", (track_id,))
+        row = self.row("SELECT head FROM tracks WHERE id=?", (track_id,))
         if row is None:
             raise StoreError("This track is not in the library any more.")
         return int(row[0])
@@ -150,63 +163,81 @@ class Library:
         raws = list(dict.fromkeys(os.fsencode(os.path.abspath(p)) for p in paths))
         if not raws:
             return [], []
-        with self._write() as db:
+        with self.writing() as db:
             (before,) = db.execute("SELECT coalesce(max(id), 0) FROM tracks").fetchone()
             now = time.time()
             db.executemany(
-                "INSERT OR IGNORE INTO tracks (path, title, added, state) VALUES (?, ?, ?, ?)",
-                [(raw, title_of(Path(os.fsdecode(raw))), now, WAITING) for raw in raws],
+                "INSERT OR IGNORE INTO tracks (path, title, added, changed, state, format) VALUES (?, ?, ?, ?, ?, ?)",
+                [(raw, *_named(raw, now)) for raw in raws],
             )
-        find = "SELECT id FROM tracks WHERE path=?"
-        ids = [int(self._read(find, (raw,))[0][0]) for raw in raws]
-        return ids, [i for i in ids if i > before]
+            find = "SELECT id, out FROM tracks WHERE path=?"
+            found = [db.execute(find, (raw,)).fetchone() for raw in raws]
+            back = [int(i) for i, out in found if out]
+            db.executemany("UPDATE tracks SET out=0 WHERE id=?", [(i,) for i in back])
+            ids = [int(i) for i, _ in found]
+            new = [i for i in ids if i > before]
+            words.index(db, new)
+        known = {*new, *back}
+        return ids, [i for i in ids if i in known]
+
+    def forget_old(self, *, days: float = OUT_DAYS) -> None:
+        """Remove what was taken out longer ago than that; no recording is touched."""
+        old = self.rows("SELECT id FROM tracks WHERE out<>0 AND out<?", (time.time() - days * 86400,))
+        for (i,) in old:
+            self.remove(int(i))
 
     def remove(self, track_id: int) -> None:
         """Forget a track, its evidence and its history; the recording itself is not touched."""
-        with self._write() as db:
-            for table in ("history", "evidence", "broken"):
+        with self.writing() as db:
+            for table in ("history", "evidence", "broken", "locks", "prints"):
                 db.execute(f"DELETE FROM {table} WHERE track_id=?", (track_id,))
+            db.execute("DELETE FROM entries WHERE track=?", (track_id,))
+            words.forget(db, [track_id])
             db.execute("DELETE FROM tracks WHERE id=?", (track_id,))
 
     def ids(self) -> list[int]:
         """All tracks in the order they came, by number."""
-        return [int(i) for (i,) in self._read("SELECT id FROM tracks ORDER BY id")]
+        return [int(i) for (i,) in self.rows("SELECT id FROM tracks WHERE out=0 ORDER BY id")]
 
     def tracks(self, ids: Sequence[int] | None = None) -> list[Track]:
         """These tracks, or all, in the order they came."""
         if ids is None:
-            return [of_row(r) for r in self._read(f"SELECT {COLUMNS} FROM tracks ORDER BY id")]
+            return [of_row(r) for r in self.rows(f"SELECT {COLUMNS} FROM tracks WHERE out=0 ORDER BY id")]
         places = ",".join("?" * len(ids))
-        return [of_row(r) for r in self._read(f"SELECT {COLUMNS} FROM tracks WHERE id IN ({places}) ORDER BY id", ids)]
+        return [of_row(r) for r in self.rows(f"SELECT {COLUMNS} FROM tracks WHERE id IN ({places}) ORDER BY id", ids)]
 
     def waiting(self) -> list[int]:
         """The tracks that wait to be heard, by number."""
-        return [int(i) for (i,) in self._read("SELECT id FROM tracks WHERE state=? ORDER BY id", (WAITING,))]
+        return [int(i) for (i,) in self.rows("SELECT id FROM tracks WHERE state=? AND out=0 ORDER BY id", (WAITING,))]
 
     def paths(self, ids: Sequence[int]) -> list[tuple[int, Path]]:
         """Number and file of each of these tracks that is there, some hundred at once."""
         places = ",".join("?" * len(ids))
-        rows = self._read(f"SELECT id, path FROM tracks WHERE id IN ({places}) ORDER BY id", ids)
+        rows = self.rows(f"SELECT id, path FROM tracks WHERE id IN ({places}) ORDER BY id", ids)
         return [(int(i), Path(os.fsdecode(path))) for i, path in rows]
 
     def sources(self, among: Sequence[Path] | None = None) -> list[Path]:
         """The recordings of all tracks, or those of these paths that are one."""
         if among is None:
-            rows = self._read("SELECT path FROM tracks")
+            rows = self.rows("SELECT path FROM tracks")
         else:
             raws = [os.fsencode(os.path.abspath(p)) for p in among]
-            rows = self._read(f"SELECT path FROM tracks WHERE path IN ({','.join('?' * len(raws))})", raws)
+            rows = self.rows(f"SELECT path FROM tracks WHERE path IN ({','.join('?' * len(raws))})", raws)
         return [Path(os.fsdecode(raw)) for (raw,) in rows]
 
     def unchecked(self) -> int:
         """How many tracks nobody has checked yet."""
-        checked = "SELECT count(*) FROM tracks WHERE state=? AND readiness IN (?, ?)"
-        sql = f"SELECT (SELECT count(*) FROM tracks) - ({checked})"
-        return int(self._read(sql, (READY, CHECKED, LOCKED))[0][0])
+        checked = "SELECT count(*) FROM tracks WHERE state=? AND readiness IN (?, ?) AND out=0"
+        sql = f"SELECT (SELECT count(*) FROM tracks WHERE out=0) - ({checked})"
+        return int(self.rows(sql, (READY, CHECKED, LOCKED))[0][0])
 
     def without_cues(self) -> int:
         """How many tracks were heard and have no cue."""
-        return int(self._read("SELECT count(*) FROM tracks WHERE state=? AND cues=0", (READY,))[0][0])
+        return int(self.rows("SELECT count(*) FROM tracks WHERE state=? AND cues=0 AND out=0", (READY,))[0][0])
+
+    def size(self) -> int:
+        """How many tracks there are."""
+        return int(self.rows("SELECT count(*) FROM tracks WHERE out=0")[0][0])
 
     def unsummed(self) -> int:
         """How many tracks of an older library have no summary yet; see `summary.fill`."""
@@ -214,53 +245,92 @@ class Library:
 
     def has(self, track_id: int) -> bool:
         """Whether the track is (still) there."""
-        return self._one("SELECT 1 FROM tracks WHERE id=?", (track_id,)) is not None
+        return self.row("SELECT 1 FROM tracks WHERE id=?", (track_id,)) is not None
 
     def track(self, track_id: int) -> Track:
         """One track."""
-        row = self._one(f"SELECT {COLUMNS} FROM tracks WHERE id=?", (track_id,))
+        row = self.row(f"SELECT {COLUMNS} FROM tracks WHERE id=?", (track_id,))
         if row is None:
             raise StoreError("This track is not in the library any more.")
         return of_row(row)
 
     def set_state(self, track_id: int, state: str, message: str = "") -> None:
         """Waiting, ready or failed, with the words to show."""
-        with self._write() as db:
+        with self.writing() as db:
             db.execute("UPDATE tracks SET state=?, message=? WHERE id=?", (state, message, track_id))
 
     def set_decoded(self, track_id: int, facts: Decoded) -> None:
         """Keep what decoding told. A moved or re-tagged file whose sound is known takes over that track's work."""
-        with self._write() as db:
+        with self.writing() as db:
             db.execute(_SET_FACTS, (*_facts(facts), track_id))
 
     def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
         """Another file holds the sound of this track. Raises `Refused` where that is another track's already."""
         raw = os.fsencode(os.path.abspath(path))
-        taken = self._one("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
+        taken = self.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
         if taken is not None:
             raise Refused(f"That recording is in your library already, as {taken[0]}.")
-        with self._write() as db:
+        with self.writing() as db:
             db.execute("UPDATE tracks SET path=? WHERE id=?", (raw, track_id))
             db.execute(_SET_FACTS, (*_facts(facts), track_id))
 
-    def set_outlook(self, track_id: int, kind: str, doubts: int) -> bool:
-        """Keep the kind of time a track keeps, and how many decisions it asks for. Whether that is anything new."""
-        known = self._one("SELECT kind, doubts FROM tracks WHERE id=?", (track_id,))
-        if known is None or known == (kind, doubts):
+    def set_outlook(self, track_id: int, kind: str, doubts: int, finding: str = "") -> bool:
+        """Keep the kind of time a track keeps, how many decisions it asks for, and the words of the first of them.
+
+        Whether that is anything new.
+        """
+        known = self.row("SELECT kind, doubts, finding FROM tracks WHERE id=?", (track_id,))
+        if known is None or known == (kind, doubts, finding):
             return False
-        with self._write() as db:
-            db.execute("UPDATE tracks SET kind=?, doubts=? WHERE id=?", (kind, doubts, track_id))
+        with self.writing() as db:
+            db.execute("UPDATE tracks SET kind=?, doubts=?, finding=? WHERE id=?", (kind, doubts, finding, track_id))
         return True
+
+    def set_character(self, track_id: int, c: Character) -> None:
+        """Keep what a track is like; a key that a person set stays."""
+        with self.writing() as db:
+            db.execute(
+                "UPDATE tracks SET heard_key=?, key=CASE own_key WHEN '' THEN ? ELSE own_key END, key_chance=?, second=?, "
+                "second_chance=?, drive=?, course=?, lufs=?, true_peak=?, form=?, described=1 WHERE id=?",
+                (c.key, c.key, c.key_chance, c.second, c.second_chance, c.drive, c.course, c.lufs, c.true_peak, c.form, track_id),
+            )
+            db.execute("INSERT OR REPLACE INTO prints VALUES (?, ?)", (track_id, c.print))
+
+    def undescribed(self, most: int) -> list[int]:
+        """Tracks that were heard before it was kept what they are like; so many at most."""
+        sql = "SELECT id FROM tracks WHERE NOT described AND state='ready' ORDER BY id LIMIT ?"
+        return [int(i) for (i,) in self.rows(sql, (most,))]
+
+    def set_gone(self, gone: Sequence[int], there: Sequence[int] = ()) -> None:
+        """These tracks' files have vanished, those are there again."""
+        with self.writing() as db:
+            db.executemany("UPDATE tracks SET gone=1 WHERE id=?", [(i,) for i in gone])
+            db.executemany("UPDATE tracks SET gone=0 WHERE id=?", [(i,) for i in there])
+
+    def set_path(self, track_id: int, path: Path) -> None:
+        """The file has moved. Raises `Refused` where another track has that file."""
+        raw = os.fsencode(os.path.abspath(path))
+        taken = self.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
+        if taken is not None:
+            raise Refused(f"That recording is in your library already, as {taken[0]}.")
+        with self.writing() as db:
+            db.execute("UPDATE tracks SET path=?, gone=0 WHERE id=?", (raw, track_id))
+            words.index(db, [track_id])
+
+    def note_played(self, track_id: int) -> None:
+        """It is played in Rehearse just now."""
+        with self.writing() as db:
+            db.execute("UPDATE tracks SET played=? WHERE id=?", (time.time(), track_id))
 
     def known(self, identity: str, other_than: int) -> Track | None:
         """Another track with the same sound whose evidence is there."""
         sql = f"SELECT {COLUMNS} FROM tracks WHERE identity=? AND id<>? AND state=? LIMIT 1"
-        row = self._one(sql, (identity, other_than, READY))
+        row = self.row(sql, (identity, other_than, READY))
         return of_row(row) if row else None
 
     def copy_work(self, source: int, target: int) -> None:
         """Give `target` the evidence, preparation and history of `source` (same sound, another file)."""
-        with self._write() as db:
+        with self.writing() as db:
             db.execute(
                 "INSERT OR REPLACE INTO evidence SELECT ?, version, heard, waveform FROM evidence WHERE track_id=?",
                 (target, source),
@@ -269,7 +339,13 @@ class Library:
                 "INSERT OR REPLACE INTO history SELECT ?, seq, name, made, value FROM history WHERE track_id=?",
                 (target, source),
             )
-            taken = ("head", "kind", "doubts", "locked", "readiness", "tempo_low", "tempo_high", "cues", "summed")
+            db.execute(
+                "INSERT OR REPLACE INTO locks SELECT ?, value FROM locks WHERE track_id=?", (target, source)
+            )
+            db.execute(
+                "INSERT OR REPLACE INTO prints SELECT ?, value FROM prints WHERE track_id=?", (target, source)
+            )
+            taken = _WORK
             row = db.execute(f"SELECT {', '.join(taken)} FROM tracks WHERE id=?", (source,)).fetchone()
             changes = ", ".join(f"{name}=?" for name in taken)
             db.execute(f"UPDATE tracks SET {changes}, state=?, message='' WHERE id=?", (*row, READY, target))
@@ -279,7 +355,7 @@ class Library:
     def set_evidence(self, track_id: int, heard: bytes, drawn: bytes, first: Preparation) -> None:
         """Keep evidence and waveform, and `first` as the preparation unless the track has one already."""
         fresh = self._head(track_id) < 0
-        with self._write() as db:
+        with self.writing() as db:
             db.execute(
                 "INSERT OR REPLACE INTO evidence VALUES (?, ?, ?, ?)", (track_id, evidence.VERSION, heard, drawn)
             )
@@ -299,7 +375,7 @@ class Library:
         FormatError
             What is stored is damaged.
         """
-        row = self._one("SELECT version, heard, waveform FROM evidence WHERE track_id=?", (track_id,))
+        row = self.row("SELECT version, heard, waveform FROM evidence WHERE track_id=?", (track_id,))
         if row is None or row[0] != evidence.VERSION:
             return None
         found = evidence.from_bytes(row[1])
@@ -311,7 +387,7 @@ class Library:
 
     def _step(self, track_id: int, seq: int) -> tuple[str, str] | None:
         """Name and value of one step of a track's history."""
-        row = self._one("SELECT name, value FROM history WHERE track_id=? AND seq=?", (track_id, seq))
+        row = self.row("SELECT name, value FROM history WHERE track_id=? AND seq=?", (track_id, seq))
         return (str(row[0]), str(row[1])) if row is not None else None
 
     def history(self, track_id: int) -> History:
@@ -325,7 +401,7 @@ class Library:
 
     def mend(self, track_id: int) -> str:
         """Put the newest step that can be read in force, and what comes after it aside; words for that."""
-        with self._write() as db:
+        with self.writing() as db:
             seq, name, value, lost = mending.put_aside(db, track_id)
             if seq < 0:
                 _put(db, track_id, 0, name, value)
@@ -335,7 +411,7 @@ class Library:
 
     def names(self, track_id: int) -> tuple[list[str], int]:
         """The names of all edits that are kept, oldest first, and how many of them are in force."""
-        rows = self._read("SELECT name FROM history WHERE track_id=? AND seq>0 ORDER BY seq", (track_id,))
+        rows = self.rows("SELECT name FROM history WHERE track_id=? AND seq>0 ORDER BY seq", (track_id,))
         return [str(name) for (name,) in rows], max(0, self._head(track_id))
 
     def first(self, track_id: int) -> Preparation:
@@ -345,8 +421,8 @@ class Library:
 
     def last_locked(self, track_id: int) -> Preparation | None:
         """The preparation as it was when the track was last locked."""
-        row = self._one("SELECT locked FROM tracks WHERE id=?", (track_id,))
-        return from_json(row[0]) if row is not None and row[0] else None
+        row = self.row("SELECT value FROM locks WHERE track_id=?", (track_id,))
+        return from_json(row[0]) if row is not None else None
 
     def edit(self, track_id: int, name: str, value: Preparation) -> None:
         """Make `value` the current preparation; what had been undone is forgotten.
@@ -357,7 +433,7 @@ class Library:
         here = self._step(track_id, head) if head >= 0 else None
         if here is not None and locked_in(here[1]):
             raise Refused(LOCKED_WORDS)
-        with self._write() as db:
+        with self.writing() as db:
             db.execute("DELETE FROM history WHERE track_id=? AND seq>?", (track_id, max(head, -1)))
             _put(db, track_id, head + 1, name, value)
 
@@ -366,16 +442,16 @@ class Library:
         head = self._head(track_id)
         step = self._step(track_id, head)
         assert step is not None
-        with self._write() as db:
+        with self.writing() as db:
             _put(db, track_id, head, step[0], value)
             if value.locked:
-                db.execute("UPDATE tracks SET locked=? WHERE id=?", (to_json(value), track_id))
+                db.execute("INSERT OR REPLACE INTO locks VALUES (?, ?)", (track_id, to_json(value)))
 
     def _stand(self, track_id: int, seq: int) -> None:
         """Put another step of the history in force."""
         step = self._step(track_id, seq)
         assert step is not None
-        with self._write() as db:
+        with self.writing() as db:
             _summarise(db, track_id, seq, summary.of_text(step[1]))
 
     def undo(self, track_id: int) -> bool:
@@ -403,16 +479,31 @@ class Library:
         return True
 
 
+_WORK = (
+    "head", "kind", "doubts", "finding", "readiness", "tempo_low", "tempo_high", "cues", "roles", "summed", "form",
+    "heard_key", "key", "own_key", "key_chance", "second", "second_chance", "drive", "course", "lufs", "true_peak",
+    "described",
+)  # fmt: skip
+"""Columns that go along when work is handed from one file of a recording to another."""
+
+
+def _named(raw: bytes, now: float) -> tuple[str, float, float, str, str]:
+    """Title by its file's name, when it came and was changed, its state and format, of a new track."""
+    path = Path(os.fsdecode(raw))
+    return title_of(path), now, now, WAITING, format_of(path)
+
+
 def _facts(facts: Decoded) -> tuple[Any, ...]:
     state = facts.state
     size, changed_ns = (state.size, state.changed_ns) if state is not None else (0, 0)
-    return facts.identity, facts.rate, facts.frames, facts.delay_known, size, changed_ns
+    return facts.identity, facts.rate, facts.frames, facts.delay_known, size, changed_ns, facts.duration
 
 
 def _summarise(db: sqlite3.Connection, track_id: int, head: int, s: summary.Summary) -> None:
     db.execute(
-        "UPDATE tracks SET head=?, readiness=?, tempo_low=?, tempo_high=?, cues=?, summed=1 WHERE id=?",
-        (head, *attrs.astuple(s), track_id),
+        "UPDATE tracks SET head=?, readiness=?, tempo_low=?, tempo_high=?, cues=?, roles=?, "
+        "form=CASE ? WHEN '' THEN form ELSE ? END, changed=?, summed=1 WHERE id=?",
+        (head, s.readiness, s.tempo_low, s.tempo_high, s.cues, s.roles, s.form, s.form, time.time(), track_id),
     )
 
 

@@ -18,10 +18,10 @@ from typing import Any
 import attrs
 
 from .. import places
-from . import care, schema
+from . import care, schema, words
 from .schema import StoreError
 
-TABLES = ("tracks", "evidence", "history", "broken")
+TABLES = ("tracks", "evidence", "history", "broken", "locks", "prints", "lists", "entries", "folders")
 _STEP = "track_id, seq, name, made, value"
 PROBES_S = 20.0
 """So long rows between two readable stretches are looked for one by one."""
@@ -190,7 +190,7 @@ def _take_from_copy(path: Path, new: sqlite3.Connection) -> int:
                 # steps of a lost row that could be read go aside: they may be newer than the copy
                 new.execute(f"INSERT INTO broken SELECT {_STEP} FROM history WHERE track_id=?", (n,))
                 new.execute("DELETE FROM history WHERE track_id=?", (n,))
-                _take_track(old, new, n, TABLES)
+                _take_track(old, new, n, ("tracks", "evidence", "history", "broken", "locks", "prints"))
             for n in bare:
                 _take_track(old, new, n, ("evidence", "history"))
                 (head,) = old.execute("SELECT head FROM tracks WHERE id=?", (n,)).fetchone()
@@ -216,7 +216,10 @@ def _settle(new: sqlite3.Connection) -> int:
     orphans = "track_id NOT IN (SELECT id FROM tracks)"
     new.execute(f"INSERT INTO broken SELECT {_STEP} FROM history WHERE {orphans}")
     new.execute(f"DELETE FROM history WHERE {orphans}")
-    new.execute(f"DELETE FROM evidence WHERE {orphans}")
+    for table in ("evidence", "locks", "prints"):
+        new.execute(f"DELETE FROM {table} WHERE {orphans}")
+    new.execute("DELETE FROM entries WHERE track NOT IN (SELECT id FROM tracks)")
+    words.fill(new)
     there = "SELECT max(seq) FROM history WHERE track_id=tracks.id AND seq<=tracks.head"
     new.execute(f"UPDATE tracks SET head=coalesce(({there}), -1)")
     # what lists show is worked out anew

@@ -12,10 +12,105 @@ from contextlib import closing
 from pathlib import Path
 
 from ..core.errors import MervidError
+from . import words
 
 Step = Callable[[sqlite3.Connection], None]
 
-TABLES = """
+NEW_COLUMNS = {
+    # what lists show of the file
+    "seconds": "FLOAT NOT NULL DEFAULT 0",
+    "format": "VARCHAR NOT NULL DEFAULT ''",
+    "bitrate": "INTEGER NOT NULL DEFAULT 0",            # bits a second
+    "lossless": "BOOLEAN NOT NULL DEFAULT 0",
+    "gone": "BOOLEAN NOT NULL DEFAULT 0",               # the file isn't there
+    "out": "FLOAT NOT NULL DEFAULT 0",                  # when it was taken out of the library; 0 while it is in
+    # words: what is shown, what the file says, what a person said
+    "artists": "VARCHAR NOT NULL DEFAULT ''",
+    "album": "VARCHAR NOT NULL DEFAULT ''",
+    "album_artist": "VARCHAR NOT NULL DEFAULT ''",
+    "genre": "VARCHAR NOT NULL DEFAULT ''",
+    "year": "INTEGER NOT NULL DEFAULT 0",
+    "label": "VARCHAR NOT NULL DEFAULT ''",
+    "remixer": "VARCHAR NOT NULL DEFAULT ''",
+    "comment": "VARCHAR NOT NULL DEFAULT ''",
+    "grouping": "VARCHAR NOT NULL DEFAULT ''",
+    "number": "VARCHAR NOT NULL DEFAULT ''",
+    "rating": "INTEGER NOT NULL DEFAULT 0",
+    "title_fold": "VARCHAR NOT NULL DEFAULT ''",        # as they are sorted
+    "artists_fold": "VARCHAR NOT NULL DEFAULT ''",
+    "file_tags": "VARCHAR NOT NULL DEFAULT ''",         # JSON; empty until they are read
+    "own_tags": "VARCHAR NOT NULL DEFAULT ''",          # JSON of what a person changed
+    "cover": "VARCHAR NOT NULL DEFAULT ''",             # name of its small picture in the cache
+    # what it is like
+    "key": "VARCHAR NOT NULL DEFAULT ''",               # a person's, else what was heard
+    "key_chance": "FLOAT NOT NULL DEFAULT 0",
+    "second": "VARCHAR NOT NULL DEFAULT ''",
+    "second_chance": "FLOAT NOT NULL DEFAULT 0",
+    "heard_key": "VARCHAR NOT NULL DEFAULT ''",
+    "own_key": "VARCHAR NOT NULL DEFAULT ''",
+    "drive": "FLOAT",
+    "course": "BLOB",
+    "lufs": "FLOAT",
+    "true_peak": "FLOAT",
+    "form": "VARCHAR NOT NULL DEFAULT ''",
+    "finding": "VARCHAR NOT NULL DEFAULT ''",           # the words of the first one that asks for a person
+    "roles": "VARCHAR NOT NULL DEFAULT ''",             # of its cues, each once
+    "described": "BOOLEAN NOT NULL DEFAULT 0",
+    "copy": "INTEGER NOT NULL DEFAULT 0",               # number of its group of the same performance
+    "changed": "FLOAT NOT NULL DEFAULT 0",              # when it was last edited
+    "played": "FLOAT NOT NULL DEFAULT 0",
+}
+"""Columns of `tracks` that came with version 7, for all that lists show."""
+
+GATHER = """
+CREATE TABLE IF NOT EXISTS locks (          -- the preparation when a track was last locked
+    track_id INTEGER NOT NULL PRIMARY KEY REFERENCES tracks (id) ON DELETE CASCADE,
+    value VARCHAR NOT NULL
+);
+CREATE TABLE IF NOT EXISTS prints (         -- see core.character.fingerprint
+    track_id INTEGER NOT NULL PRIMARY KEY REFERENCES tracks (id) ON DELETE CASCADE,
+    value BLOB NOT NULL
+);
+CREATE TABLE IF NOT EXISTS lists (
+    id INTEGER NOT NULL PRIMARY KEY,
+    parent INTEGER NOT NULL DEFAULT 0,
+    place INTEGER NOT NULL DEFAULT 0,
+    kind VARCHAR NOT NULL,                  -- folder, list or search
+    name VARCHAR NOT NULL,
+    search VARCHAR NOT NULL DEFAULT '',     -- of a standing search, JSON
+    notes VARCHAR NOT NULL DEFAULT '',
+    begins VARCHAR NOT NULL DEFAULT ''      -- clock time at which its first track is played, 22:30
+);
+CREATE TABLE IF NOT EXISTS entries (
+    id INTEGER NOT NULL PRIMARY KEY,
+    list INTEGER NOT NULL,
+    place INTEGER NOT NULL,
+    track INTEGER NOT NULL
+);
+CREATE INDEX IF NOT EXISTS ix_entries_list ON entries (list, place);
+CREATE INDEX IF NOT EXISTS ix_entries_track ON entries (track);
+CREATE TABLE IF NOT EXISTS folders (        -- that are watched
+    path BLOB NOT NULL PRIMARY KEY
+);
+CREATE INDEX IF NOT EXISTS ix_in_title ON tracks (title_fold) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_artists ON tracks (artists_fold) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_tempo ON tracks (tempo_low) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_key ON tracks (key) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_drive ON tracks (drive) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_seconds ON tracks (seconds) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_added ON tracks (added) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_genre ON tracks (genre COLLATE NOCASE) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_year ON tracks (year) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_tracks_gone ON tracks (gone) WHERE gone=1;
+CREATE INDEX IF NOT EXISTS ix_tracks_copy ON tracks (copy) WHERE copy<>0;
+CREATE INDEX IF NOT EXISTS ix_tracks_bare ON tracks (id) WHERE file_tags='';
+CREATE INDEX IF NOT EXISTS ix_tracks_plain ON tracks (id) WHERE NOT described AND state='ready';
+CREATE VIRTUAL TABLE IF NOT EXISTS words USING fts5(x, tokenize='unicode61', prefix='1 2 3', columnsize=0);
+CREATE VIRTUAL TABLE IF NOT EXISTS inside USING fts5(x, tokenize='trigram', columnsize=0);
+"""
+
+TABLES = (
+    """
 CREATE TABLE IF NOT EXISTS tracks (
     id INTEGER NOT NULL PRIMARY KEY,
     path BLOB NOT NULL UNIQUE,              -- the file system's own bytes: names need not be UTF-8
@@ -30,14 +125,16 @@ CREATE TABLE IF NOT EXISTS tracks (
     head INTEGER NOT NULL DEFAULT -1,       -- which row of its history is in force
     kind VARCHAR NOT NULL DEFAULT '',
     doubts INTEGER NOT NULL DEFAULT 0,
-    locked VARCHAR NOT NULL DEFAULT '',     -- the preparation when it was last locked
     readiness VARCHAR NOT NULL DEFAULT '',  -- from here on: what lists show of the preparation in force
     tempo_low FLOAT,
     tempo_high FLOAT,
     cues INTEGER NOT NULL DEFAULT 0,
     summed BOOLEAN NOT NULL DEFAULT 1,      -- whether the four above say what the preparation says
     size INTEGER NOT NULL DEFAULT 0,        -- of the file when it was read, bytes; 0 where that isn't known
-    changed_ns INTEGER NOT NULL DEFAULT 0   -- when it had last been changed then
+    changed_ns INTEGER NOT NULL DEFAULT 0,  -- when it had last been changed then
+    """
+    + ",\n    ".join(f"{name} {kind}" for name, kind in NEW_COLUMNS.items())
+    + """
 );
 CREATE INDEX IF NOT EXISTS ix_tracks_identity ON tracks (identity);
 CREATE INDEX IF NOT EXISTS ix_tracks_state ON tracks (state, readiness, cues);
@@ -63,6 +160,8 @@ CREATE TABLE IF NOT EXISTS broken (         -- steps of a history that can't be 
     value VARCHAR NOT NULL
 );
 """
+    + GATHER
+)
 
 
 class StoreError(MervidError):
@@ -105,8 +204,20 @@ def _keep_file_states(db: sqlite3.Connection) -> None:
     db.execute("ALTER TABLE tracks ADD COLUMN changed_ns INTEGER NOT NULL DEFAULT 0")
 
 
+def _keep_lists(db: sqlite3.Connection) -> None:
+    """7: tags, character, lists and folders; words to find; the locked preparation, which is long, in a table of its own."""
+    for name, kind in NEW_COLUMNS.items():
+        db.execute(f"ALTER TABLE tracks ADD COLUMN {name} {kind}")
+    for statement in filter(str.strip, GATHER.split(";")):
+        db.execute(statement)
+    db.execute("INSERT INTO locks SELECT id, locked FROM tracks WHERE locked<>''")
+    db.execute("ALTER TABLE tracks DROP COLUMN locked")
+    db.execute("UPDATE tracks SET changed=added, seconds=CASE WHEN rate>0 THEN 1.0*frames/rate ELSE 0 END")
+    words.fill(db)
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states)
+MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states, _keep_lists)
 VERSION = 1 + len(MIGRATIONS)
 
 

@@ -6,13 +6,14 @@ import itertools
 import json
 import sqlite3
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from contextlib import closing
 from pathlib import Path
 from typing import Any
 
 import attrs
 
+from ..core.character.describe import form_line
 from ..core.model.preparation import DRAFT, Preparation
 
 AT_ONCE = 100
@@ -21,18 +22,27 @@ AT_ONCE = 100
 
 @attrs.frozen
 class Summary:
-    """Readiness, slowest and fastest span in BPM (None without a grid), and how many cues there are."""
+    """Readiness, slowest and fastest span in BPM (None without a grid), how many cues there are and of which roles.
+
+    `form` is the line of phrases that a person settled; empty where it is read from what was heard.
+    """
 
     readiness: str
     tempo_low: float | None
     tempo_high: float | None
     cues: int
+    roles: str = ""
+    form: str = ""
 
 
 def of(p: Preparation) -> Summary:
     """The summary of a preparation."""
     low, high = (float(p.grid.tempi.min()), float(p.grid.tempi.max())) if p.grid is not None else (None, None)
-    return Summary(p.readiness, low, high, len(p.cues))
+    return Summary(p.readiness, low, high, len(p.cues), _roles(c.role for c in p.cues), form_line(p.grid, p.form))
+
+
+def _roles(roles: Iterable[str]) -> str:
+    return ",".join(dict.fromkeys(roles))
 
 
 def of_text(text: str) -> Summary:
@@ -41,7 +51,8 @@ def of_text(text: str) -> Summary:
         p: dict[str, Any] = json.loads(text)
         pins = p["grid"]["pins"] if p["grid"] else []
         tempi = [60 * (b["beat"] - a["beat"]) / (b["time"] - a["time"]) for a, b in itertools.pairwise(pins)]
-        return Summary(str(p["readiness"]), min(tempi, default=None), max(tempi, default=None), len(p["cues"]))
+        return Summary(str(p["readiness"]), min(tempi, default=None), max(tempi, default=None), len(p["cues"]),
+                       _roles(c["role"] for c in p["cues"]))
     except (ValueError, TypeError, KeyError, ZeroDivisionError):
         return Summary(DRAFT, None, None, 0)
 
@@ -69,11 +80,11 @@ def fill(path: Path, *, progress: Callable[[int, int], None], stop: threading.Ev
             ).fetchall()
             if not rows:
                 return
-            found = [(attrs.astuple(of_text(value or "")), number, head) for number, head, value in rows]
+            found = [(attrs.astuple(of_text(value or ""))[:5], number, head) for number, head, value in rows]
             db.execute("BEGIN IMMEDIATE")
             # one that was edited meanwhile has its summary by now
             db.executemany(
-                "UPDATE tracks SET readiness=?, tempo_low=?, tempo_high=?, cues=?, summed=1 "
+                "UPDATE tracks SET readiness=?, tempo_low=?, tempo_high=?, cues=?, roles=?, summed=1 "
                 "WHERE id=? AND head=? AND NOT summed",
                 [(*values, number, head) for values, number, head in found],
             )

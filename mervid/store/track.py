@@ -38,6 +38,35 @@ class Track:
     cues: int = 0
     size: int = 0
     changed_ns: int = 0
+    artists: str = ""
+    album: str = ""
+    genre: str = ""
+    year: int = 0
+    label: str = ""
+    rating: int = 0
+    comment: str = ""
+    format: str = ""
+    bitrate: int = 0
+    lossless: bool = False
+    gone: bool = False
+    out: float = 0.0
+    cover: str = ""
+    key: str = ""
+    key_chance: float = 0.0
+    second: str = ""
+    second_chance: float = 0.0
+    own_key: str = ""
+    drive: float | None = None
+    course: bytes | None = None
+    lufs: float | None = None
+    true_peak: float | None = None
+    form: str = ""
+    finding: str = ""
+    roles: str = ""
+    copy: int = 0
+    added: float = 0.0
+    changed: float = 0.0
+    played: float = 0.0
 
     @property
     def duration(self) -> float:
@@ -53,6 +82,12 @@ def of_row(row: tuple[Any, ...]) -> Track:
     number, path, title, state, message, identity, rate, frames, delay_known, *rest = row
     there = Path(os.fsdecode(path))
     return Track(number, there, title, state, message, identity, rate, frames, bool(delay_known), *rest)
+
+
+def format_of(path: Path) -> str:
+    """The format as it is shown, by the file's ending: 'FLAC'."""
+    ending = path.suffix[1:].upper()
+    return {"AIF": "AIFF", "AIFC": "AIFF", "OGA": "OGG", "MP4": "M4A"}.get(ending, ending)
 
 
 def title_of(path: Path) -> str:

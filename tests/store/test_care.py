@@ -28,7 +28,7 @@ def filled(path: Path, count: int = 200) -> dict[int, str]:
     """A library of `count` tracks with a note each, closed; the notes by track."""
     library = Library(path)
     ids, _ = library.add_many([Path(f"/music/{k}.wav") for k in range(count)])
-    with library._write() as db:
+    with library.writing() as db:
         db.executemany(
             "INSERT INTO evidence VALUES (?, 5, ?, ?)", [(i, random.Random(i).randbytes(3000), b"drawn") for i in ids]
         )
@@ -100,7 +100,7 @@ def test_a_copy_holds_one_state_while_edits_go_on(tmp_path: Path, large: bool, m
     while copying.is_alive() or number < 20:
         began = time.perf_counter()
         # two tracks in one transaction: a copy has both or neither
-        with library._write() as db:
+        with library.writing() as db:
             db.execute("UPDATE tracks SET title=? WHERE id IN (1, 120)", (f"state {number}",))
         worst = max(worst, time.perf_counter() - began)
         number += 1
@@ -113,7 +113,7 @@ def test_a_copy_holds_one_state_while_edits_go_on(tmp_path: Path, large: bool, m
     first, last = copy.track(1).title, copy.track(120).title
     assert first == last or (first, last) == ("0", "119")
     assert len(copy.ids()) == 120
-    heard = copy._one("SELECT count(*) FROM evidence")
+    heard = copy.row("SELECT count(*) FROM evidence")
     assert heard == ((0,) if large else (120,))
     copy.close()
 

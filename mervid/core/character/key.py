@@ -111,10 +111,11 @@ def profile(pitches: Singles) -> Floats:
     nearest = np.rint(place)
     weight = np.exp(-0.5 * ((place - nearest) / _WIDE) ** 2)
     rows = np.stack([np.bincount(nearest.astype(int) % 12, weight * row, minlength=12) for row in pitches])
-    return _unit(rows)
+    return unit(rows.astype(float))
 
 
-def _unit(rows: Floats) -> Floats:
+def unit(rows: Floats) -> Floats:
+    """Each row with mean 0 and length 1."""
     centred = rows - rows.mean(axis=-1, keepdims=True)
     return np.asarray(centred / (np.linalg.norm(centred, axis=-1, keepdims=True) + 1e-9))
 

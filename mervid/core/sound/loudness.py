@@ -145,7 +145,7 @@ def _decibels(power: Floats) -> Floats:
 def gated(energy: Floats) -> float:
     """Integrated loudness, LUFS, of (n,) weighted mean squares of each tenth of a second; `SILENCE` where none passes."""
     if len(energy) < _BLOCK:
-        return float(max(SILENCE, _decibels(energy.mean()))) if len(energy) else SILENCE
+        return max(SILENCE, float(_decibels(energy.mean()))) if len(energy) else SILENCE
     blocks = np.convolve(energy, np.ones(_BLOCK) / _BLOCK, mode="valid")
     loud = blocks[_decibels(blocks) > SILENCE]
     if not len(loud):
