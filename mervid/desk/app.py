@@ -115,8 +115,8 @@ def run(files: list[Path], *, demo: bool) -> int:
         session.upkeep(Path(str(exports)) if exports else None)
         if files:
             session.queue.add_files(files)
-        elif window.list.tracks.ids:
-            session.open(window.list.tracks.ids[0])
+        elif len(session.shown):
+            session.open(int(session.shown.ids[0]))
         session.queue.resume()
         if os.environ.get("MERVID_QUIT_AFTER"):
             QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)

@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMainWindow,
     QPlainTextEdit,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -33,9 +32,10 @@ from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme
 from .widgets import file_dialogs
+from .widgets.empty import Empty
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.header import Header, Tab
-from .widgets.parts import Empty, KeepKeys, Note
+from .widgets.parts import KeepKeys, Note
 from .widgets.replaced_dialog import ReplacedDialog
 from .widgets.side import Side
 from .widgets.transport import Transport
@@ -101,10 +101,11 @@ class Window(QMainWindow):
     # building
 
     def _build(self) -> None:
-        self.first = QPushButton("Open recordings…")
-        self.first.clicked.connect(lambda: self.ask("open"))
+        empty = Empty()
+        empty.asked.connect(self.ask)
+        self.first = empty.buttons["add-folder"]
         self.pages = QStackedWidget()
-        self.pages.addWidget(Empty(self.first))
+        self.pages.addWidget(empty)
         for stage in self.stages.values():
             self.pages.addWidget(stage)
         middle = QHBoxLayout()
@@ -127,7 +128,8 @@ class Window(QMainWindow):
         s.say.said.connect(self.note.say)
         s.track.opened.connect(self._opened)
         s.track.shown_changed.connect(self._show_track)
-        for changed in (s.catalogue.added, s.catalogue.changed, s.catalogue.removed, s.catalogue.refilled):
+        c = s.catalogue
+        for changed in (c.added, c.changed, c.many_changed, c.removed, c.refilled):
             changed.connect(self._library_changed)
         s.watch.differs.connect(self._ask_what_becomes)
         s.reports.changed.connect(self._keep_key_follows)
@@ -276,9 +278,10 @@ class Window(QMainWindow):
             self.header.show_waiting(key, *stage.waiting())
 
     def _choose_page(self) -> None:
-        there = bool(self.list.tracks.ids)
+        there = self.session.library.any() or self.stages[self.seen].always
         page = 1 + list(self.stages).index(self.seen) if there else 0
         self.header.enable_stages(there)
+        self.side.setVisible(there and not self.stages[self.seen].own_side)
         if page != self.pages.currentIndex():
             self.pages.setCurrentIndex(page)
             (self.stages[self.seen].first if there else self.first).setFocus()

@@ -1,4 +1,4 @@
-"""Playlists as other programs write them: which files, in which order.
+"""Playlists as other programs write and read them: which files, in which order.
 
 M3U and M3U8 are lines of paths among comments (M3U8 is UTF-8; M3U is in the writer's own encoding: UTF-8 where it is
 that, else Windows-1252). PLS is an INI section of FileN and TitleN. Both are common practice, no source. XSPF is XML
@@ -9,13 +9,15 @@ from __future__ import annotations
 
 import configparser
 import os
+from collections.abc import Iterable, Sequence
 from pathlib import Path
-from urllib.parse import unquote_to_bytes, urlsplit
+from urllib.parse import quote_from_bytes, unquote_to_bytes, urlsplit
 
 import attrs
 
 from ..core.errors import FormatError
 from ..core.sound.names import shown
+from . import safe_file
 
 M3U, M3U8, PLS, XSPF = ".m3u", ".m3u8", ".pls", ".xspf"
 ENDINGS = (M3U, M3U8, PLS, XSPF)
@@ -74,6 +76,86 @@ def read(path: Path) -> Playlist:
         else:
             files.append(found)
     return Playlist(title or path.stem, tuple(files), tuple(elsewhere))
+
+
+@attrs.frozen
+class Entry:
+    """One line of a list that is written: its file, title, artists, and length in s."""
+
+    path: Path
+    title: str
+    artists: str
+    seconds: float
+
+
+def write(path: Path, title: str, entries: Sequence[Entry], *, relative: bool, sources: Iterable[Path] = ()) -> None:
+    """Write a list as M3U8 (UTF-8, with a line of length and title before each file) or XSPF, by the ending of `path`.
+
+    Parameters
+    ----------
+    relative : name files from the list's own folder, so that both can move together
+    sources : recordings, which are never written over
+
+    Raises
+    ------
+    FormatError
+        Another ending, or something stands there that must not go.
+    OSError
+        It can't be written.
+    """
+    kind = path.suffix.lower()
+    if kind not in (M3U8, XSPF):
+        raise FormatError(f"{shown(path)}: lists are written as {M3U8} or {XSPF}.")
+    names = [_name(e.path, path.parent, relative=relative) for e in entries]
+    data = _xspf_of(title, names, entries) if kind == XSPF else _m3u_of(title, names, entries)
+    safe_file.write(path, lambda f: f.write(data), sources=sources)
+
+
+def _name(file: Path, folder: Path, *, relative: bool) -> bytes:
+    raw = os.fsencode(os.path.abspath(file))
+    if not relative:
+        return raw
+    return os.path.relpath(raw, os.fsencode(os.path.abspath(folder)))
+
+
+def _m3u_of(title: str, names: Sequence[bytes], entries: Sequence[Entry]) -> bytes:
+    lines = [b"#EXTM3U", b"#PLAYLIST:" + _line(title)]
+    for name, e in zip(names, entries, strict=True):
+        said = f"{e.artists} - {e.title}" if e.artists else e.title
+        # a name that begins with the sign of a comment needs a folder before it
+        there = b"./" + name if name.startswith(b"#") else name
+        lines += [b"#EXTINF:%d," % round(e.seconds) + _line(said), there]
+    return b"\n".join(lines) + b"\n"
+
+
+def _line(text: str) -> bytes:
+    return " ".join(text.split()).encode("utf-8", "replace")
+
+
+def _xspf_of(title: str, names: Sequence[bytes], entries: Sequence[Entry]) -> bytes:
+    from xml.etree import ElementTree
+
+    ElementTree.register_namespace("", _XSPF[1:-1])
+    root = ElementTree.Element(f"{_XSPF}playlist", version="1")
+    ElementTree.SubElement(root, f"{_XSPF}title").text = _xml(title)
+    held = ElementTree.SubElement(root, f"{_XSPF}trackList")
+    for name, e in zip(names, entries, strict=True):
+        track = ElementTree.SubElement(held, f"{_XSPF}track")
+        uri = quote_from_bytes(name)
+        ElementTree.SubElement(track, f"{_XSPF}location").text = f"file://{uri}" if name.startswith(b"/") else uri
+        ElementTree.SubElement(track, f"{_XSPF}title").text = _xml(e.title)
+        if e.artists:
+            ElementTree.SubElement(track, f"{_XSPF}creator").text = _xml(e.artists)
+        ElementTree.SubElement(track, f"{_XSPF}duration").text = str(round(1000 * e.seconds))
+    ElementTree.indent(root)
+    return bytes(ElementTree.tostring(root, encoding="utf-8", xml_declaration=True)) + b"\n"
+
+
+def _xml(text: str) -> str:
+    """Text without what XML 1.0 has no place for."""
+    return "".join(
+        c for c in text if c in "\t\n" or (c >= " " and not "\ud800" <= c <= "\udfff" and c not in "\ufffe\uffff")
+    )
 
 
 def _text(data: bytes) -> str:

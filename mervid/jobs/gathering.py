@@ -17,11 +17,21 @@ _NAMED = 3
 
 
 @attrs.frozen
+class FileList:
+    """A playlist or a folder: its name, its recordings in order, and for a folder the folders in it."""
+
+    name: str
+    files: tuple[Path, ...]
+    below: tuple[FileList, ...] = ()
+
+
+@attrs.frozen
 class Gathered:
-    """Recordings in order, each once, and what is to be said of those that aren't there."""
+    """Recordings in order, each once; what is to be said of those that aren't there; and the lists among what was named."""
 
     files: tuple[Path, ...]
     remarks: tuple[str, ...] = ()
+    lists: tuple[FileList, ...] = ()
 
 
 def is_list(path: Path) -> bool:
@@ -29,23 +39,44 @@ def is_list(path: Path) -> bool:
     return path.suffix.lower() in playlist.ENDINGS
 
 
-def gather(paths: Iterable[Path]) -> Gathered:
+def gather(paths: Iterable[Path], *, folders_too: bool = False) -> Gathered:
     """Everything behind `paths`.
 
     A file stands for itself, whatever it is: opening it says what is wrong with it. A folder stands for the recordings
     in it and below, by name; one that links lead back to is read once. A playlist stands for its files in its order;
     lists inside it aren't followed.
+
+    Parameters
+    ----------
+    folders_too : make a list of each folder, too, with one in it for each folder below
     """
     files: dict[Path, None] = {}
     remarks: list[str] = []
+    lists: list[FileList] = []
     for path in paths:
         if path.is_dir():
-            files.update(dict.fromkeys(_below(path, remarks)))
+            found = list(_below(path, remarks))
+            files.update(dict.fromkeys(found))
+            if folders_too:
+                lists.append(_tree(path, found))
         elif is_list(path):
-            files.update(dict.fromkeys(_listed(path, remarks)))
+            title, entries = _listed(path, remarks)
+            files.update(dict.fromkeys(entries))
+            if entries:
+                lists.append(FileList(title, tuple(entries)))
         else:
             files[path] = None
-    return Gathered(tuple(files), tuple(remarks))
+    return Gathered(tuple(files), tuple(remarks), tuple(lists))
+
+
+def _tree(folder: Path, files: list[Path]) -> FileList:
+    """A folder's recordings, by the folders they lie in."""
+    own = tuple(f for f in files if f.parent == folder)
+    below: dict[str, list[Path]] = {}
+    for f in files:
+        if f.parent != folder:
+            below.setdefault(f.relative_to(folder).parts[0], []).append(f)
+    return FileList(shown(folder), own, tuple(_tree(folder / name, some) for name, some in below.items()))
 
 
 def _below(folder: Path, remarks: list[str]) -> Iterator[Path]:
@@ -74,15 +105,16 @@ def _below(folder: Path, remarks: list[str]) -> Iterator[Path]:
         remarks.append(f"{_count(len(closed), 'folder')} can't be read: {_names(closed)}.")
 
 
-def _listed(path: Path, remarks: list[str]) -> Iterator[Path]:
+def _listed(path: Path, remarks: list[str]) -> tuple[str, list[Path]]:
+    """The title of a playlist, and those of its files that are there."""
     try:
         found = playlist.read(path)
     except FormatError as e:
         remarks.append(str(e))
-        return
+        return "", []
     missing = [f for f in found.files if not f.is_file()]
     nested = [f for f in found.files if f.is_file() and is_list(f)]
-    yield from (f for f in found.files if f.is_file() and not is_list(f))
+    there = [f for f in found.files if f.is_file() and not is_list(f)]
     name, total = shown(path), len(found.files) + len(found.elsewhere)
     if missing:
         remarks.append(f"{name}: {len(missing)} of its {_count(total, 'entry')} are not there: {_names(missing)}.")
@@ -92,6 +124,7 @@ def _listed(path: Path, remarks: list[str]) -> Iterator[Path]:
         remarks.append(f"{name}: {_count(len(found.elsewhere), 'entry')} of it can't be opened, being no file.")
     if not total:
         remarks.append(f"{name} is empty.")
+    return found.title, there
 
 
 def _count(n: int, what: str) -> str:

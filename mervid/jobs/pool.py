@@ -30,7 +30,8 @@ SILENT_S = 600.0
 """A job that is past decoding and says nothing for so long is taken to hang."""
 _BROKEN = "The worker process died while hearing this (out of memory?). Analyse it again to retry."
 DECODING, LISTENING = "decoding", "listening"
-ENDS = {"done", "failed", "cancelled"}
+ELSEWHERE = "elsewhere"
+ENDS = {"done", "failed", "cancelled", ELSEWHERE}
 
 
 def workers_here() -> int:
@@ -60,11 +61,18 @@ class Pool:
     ----------
     workers : how many jobs run at once
     limit : bytes that the cache may take; None for the usual
+
+    Attributes
+    ----------
+    allowed : so many jobs run at once from now on; those that run go on
+    held : jobs that are not urgent wait
     """
 
     def __init__(self, cache: Path, *, workers: int | None = None, limit: int | None = None) -> None:
         self._cache, self._limit = cache, limit
-        self._workers = workers or workers_here()
+        self.allowed = workers or workers_here()
+        self.held = False
+        self._workers = max(self.allowed, len(os.sched_getaffinity(0)))
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="pool")
         self._queue: Any = None
         self._flags: Any = None
@@ -138,11 +146,14 @@ class Pool:
 
     def _feed(self) -> None:
         """Hand jobs to workers that are free."""
-        while self._free and self._heap:
+        while self._free and self._heap and sum(slot >= 0 for slot in self._running.values()) < self.allowed:
             entry = heapq.heappop(self._heap)
-            _, _, job, call = entry
+            late, _, job, call = entry
             if self._waiting.get(job) is not entry:
                 continue
+            if self.held and late:
+                heapq.heappush(self._heap, entry)
+                return
             if self._suspects and self._running and (job in self._suspects or self._suspects & self._running.keys()):
                 # one of these ended a worker: each is tried alone
                 heapq.heappush(self._heap, entry)
@@ -163,6 +174,20 @@ class Pool:
         except (OSError, RuntimeError) as e:
             self._executor = None
             self._local.append(Message(job, "failed", f"No worker process could be started ({e})."))
+
+    @property
+    def waiting(self) -> list[int]:
+        """The jobs that have not begun."""
+        return list(self._waiting)
+
+    @property
+    def running(self) -> int:
+        """How many jobs run."""
+        return len(self._running)
+
+    def drop(self, job: int) -> None:
+        """Take a job that waits out of the queue, without a word: it is done otherwise."""
+        self._waiting.pop(job, None)
 
     def cancel(self, job: int) -> None:
         """Take a job back: it ends with a 'cancelled' message, at once if it has not begun."""

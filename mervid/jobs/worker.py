@@ -1,7 +1,7 @@
 """What runs inside a worker process. Imports no Qt and nothing of the window.
 
 A worker tells its story through one queue: `(job, kind, payload)`, where kind is 'progress', 'decoded', 'done',
-'failed' or 'cancelled', and 'trace' for the log.
+'failed', 'cancelled' or 'elsewhere' (another program hears it just now), and 'trace' for the log.
 """
 
 from __future__ import annotations
@@ -17,18 +17,20 @@ from typing import Any, TypeVar
 
 import attrs
 
+from ..core.character.describe import Character, describe
 from ..core.cues.recipes import Recipe
 from ..core.errors import Cancelled, Changed, MervidError
 from ..core.findings.recommendation import recommend
 from ..core.findings.report import Question, Report, report
+from ..core.form import phrase_edits
 from ..core.hearing import analysis, evidence
 from ..core.model.preparation import Preparation
 from ..core.model.tempo_range import TempoRange
 from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
-from . import lifeline, pcm
+from . import claim, lifeline, pcm
 from . import prepare as preparing
-from .pool import DECODING, LISTENING
+from .pool import DECODING, ELSEWHERE, LISTENING
 
 T = TypeVar("T")
 
@@ -44,6 +46,8 @@ class Done:
     kind: str = ""
     doubts: int = 0
     problem: str = ""
+    finding: str = ""
+    character: Character = Character()
 
 
 _queue: Any = None
@@ -126,7 +130,10 @@ def run(
 ) -> None:
     """Decode one recording into the cache and, if `listen`, track its beats."""
     tell = teller(job, slot)
-    with telling(job, "hearing"):
+    with telling(job, "hearing"), claim.claimed(Path(cache), raw_path) as ours:
+        if listen and not ours:
+            say(job, ELSEWHERE, "")
+            return
         tell(DECODING, 0.0)
         path = Path(os.fsdecode(raw_path))
         facts, waveform, heap = steadied(lambda: _decode(path, Path(cache), limit, tell), tell)
@@ -139,8 +146,18 @@ def run(
         told = Report()
         if facts.duration < LONG:
             told = report(Question(first, found, facts.duration, facts.delay_known, wanted))
-        beats = len(found.heard.times)
-        done = Done(evidence.to_bytes(found), waveform.to_bytes(), first, beats, told.kind, told.doubts, found.problem)
+        form = phrase_edits.form_of(first, found, facts.duration) if facts.duration < LONG else None
+        done = Done(
+            evidence.to_bytes(found),
+            waveform.to_bytes(),
+            first,
+            len(found.heard.times),
+            told.kind,
+            told.doubts,
+            found.problem,
+            told.first_doubt,
+            describe(found, facts.duration, first.grid, form),
+        )
         say(job, "done", done)
 
 

@@ -17,7 +17,6 @@ from typing import Any
 import attrs
 
 from .. import places
-from ..core.character.describe import Character
 from ..core.errors import Refused
 from ..core.hearing import ear, evidence
 from ..core.hearing.evidence import Evidence
@@ -35,8 +34,6 @@ BUSY_MS = 3000
 _SET_FACTS = (
     "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=?, seconds=?, gone=0 WHERE id=?"
 )
-OUT_DAYS = 30
-"""What was taken out of the library can be put back for so long."""
 
 
 @attrs.frozen
@@ -180,12 +177,6 @@ class Library:
         known = {*new, *back}
         return ids, [i for i in ids if i in known]
 
-    def forget_old(self, *, days: float = OUT_DAYS) -> None:
-        """Remove what was taken out longer ago than that; no recording is touched."""
-        old = self.rows("SELECT id FROM tracks WHERE out<>0 AND out<?", (time.time() - days * 86400,))
-        for (i,) in old:
-            self.remove(int(i))
-
     def remove(self, track_id: int) -> None:
         """Forget a track, its evidence and its history; the recording itself is not touched."""
         with self.writing() as db:
@@ -234,6 +225,14 @@ class Library:
     def without_cues(self) -> int:
         """How many tracks were heard and have no cue."""
         return int(self.rows("SELECT count(*) FROM tracks WHERE state=? AND cues=0 AND out=0", (READY,))[0][0])
+
+    def others_version(self) -> int:
+        """A number that changes when another connection has written."""
+        return int(self.rows("PRAGMA data_version")[0][0])
+
+    def any(self) -> bool:
+        """Whether there is any track."""
+        return bool(self.rows("SELECT 1 FROM tracks WHERE out=0 LIMIT 1"))
 
     def size(self) -> int:
         """How many tracks there are."""
@@ -286,69 +285,11 @@ class Library:
             db.execute("UPDATE tracks SET kind=?, doubts=?, finding=? WHERE id=?", (kind, doubts, finding, track_id))
         return True
 
-    def set_character(self, track_id: int, c: Character) -> None:
-        """Keep what a track is like; a key that a person set stays."""
-        with self.writing() as db:
-            db.execute(
-                "UPDATE tracks SET heard_key=?, key=CASE own_key WHEN '' THEN ? ELSE own_key END, key_chance=?, second=?, "
-                "second_chance=?, drive=?, course=?, lufs=?, true_peak=?, form=?, described=1 WHERE id=?",
-                (c.key, c.key, c.key_chance, c.second, c.second_chance, c.drive, c.course, c.lufs, c.true_peak, c.form, track_id),
-            )
-            db.execute("INSERT OR REPLACE INTO prints VALUES (?, ?)", (track_id, c.print))
-
-    def undescribed(self, most: int) -> list[int]:
-        """Tracks that were heard before it was kept what they are like; so many at most."""
-        sql = "SELECT id FROM tracks WHERE NOT described AND state='ready' ORDER BY id LIMIT ?"
-        return [int(i) for (i,) in self.rows(sql, (most,))]
-
-    def set_gone(self, gone: Sequence[int], there: Sequence[int] = ()) -> None:
-        """These tracks' files have vanished, those are there again."""
-        with self.writing() as db:
-            db.executemany("UPDATE tracks SET gone=1 WHERE id=?", [(i,) for i in gone])
-            db.executemany("UPDATE tracks SET gone=0 WHERE id=?", [(i,) for i in there])
-
-    def set_path(self, track_id: int, path: Path) -> None:
-        """The file has moved. Raises `Refused` where another track has that file."""
-        raw = os.fsencode(os.path.abspath(path))
-        taken = self.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
-        if taken is not None:
-            raise Refused(f"That recording is in your library already, as {taken[0]}.")
-        with self.writing() as db:
-            db.execute("UPDATE tracks SET path=?, gone=0 WHERE id=?", (raw, track_id))
-            words.index(db, [track_id])
-
-    def note_played(self, track_id: int) -> None:
-        """It is played in Rehearse just now."""
-        with self.writing() as db:
-            db.execute("UPDATE tracks SET played=? WHERE id=?", (time.time(), track_id))
-
     def known(self, identity: str, other_than: int) -> Track | None:
         """Another track with the same sound whose evidence is there."""
         sql = f"SELECT {COLUMNS} FROM tracks WHERE identity=? AND id<>? AND state=? LIMIT 1"
         row = self.row(sql, (identity, other_than, READY))
         return of_row(row) if row else None
-
-    def copy_work(self, source: int, target: int) -> None:
-        """Give `target` the evidence, preparation and history of `source` (same sound, another file)."""
-        with self.writing() as db:
-            db.execute(
-                "INSERT OR REPLACE INTO evidence SELECT ?, version, heard, waveform FROM evidence WHERE track_id=?",
-                (target, source),
-            )
-            db.execute(
-                "INSERT OR REPLACE INTO history SELECT ?, seq, name, made, value FROM history WHERE track_id=?",
-                (target, source),
-            )
-            db.execute(
-                "INSERT OR REPLACE INTO locks SELECT ?, value FROM locks WHERE track_id=?", (target, source)
-            )
-            db.execute(
-                "INSERT OR REPLACE INTO prints SELECT ?, value FROM prints WHERE track_id=?", (target, source)
-            )
-            taken = _WORK
-            row = db.execute(f"SELECT {', '.join(taken)} FROM tracks WHERE id=?", (source,)).fetchone()
-            changes = ", ".join(f"{name}=?" for name in taken)
-            db.execute(f"UPDATE tracks SET {changes}, state=?, message='' WHERE id=?", (*row, READY, target))
 
     # evidence
 
@@ -477,14 +418,6 @@ class Library:
             return False
         self._stand(track_id, goal)
         return True
-
-
-_WORK = (
-    "head", "kind", "doubts", "finding", "readiness", "tempo_low", "tempo_high", "cues", "roles", "summed", "form",
-    "heard_key", "key", "own_key", "key_chance", "second", "second_chance", "drive", "course", "lufs", "true_peak",
-    "described",
-)  # fmt: skip
-"""Columns that go along when work is handed from one file of a recording to another."""
 
 
 def _named(raw: bytes, now: float) -> tuple[str, float, float, str, str]:

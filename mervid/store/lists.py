@@ -74,9 +74,21 @@ class Lists:
         if self.one(number).kind == FOLDER:
             below = self._below([number])
             marks = ",".join("?" * len(below))
-            sql = f"SELECT track AS i FROM entries WHERE list IN ({marks}) GROUP BY track ORDER BY min(list), min(place)"
+            sql = (
+                f"SELECT track AS i FROM entries WHERE list IN ({marks}) GROUP BY track ORDER BY min(list), min(place)"
+            )
             return ids_of(self._library, sql, below)
         return ids_of(self._library, "SELECT track AS i FROM entries WHERE list=? ORDER BY place, id", (number,))
+
+    def sizes(self) -> dict[int, int]:
+        """How many entries each list has."""
+        rows = self._library.rows("SELECT list, count(*) FROM entries GROUP BY list")
+        return {int(number): int(count) for number, count in rows}
+
+    def seconds(self, number: int) -> float:
+        """How long a list lasts, s, one track after the other."""
+        sql = "SELECT coalesce(sum(seconds), 0) FROM entries JOIN tracks ON tracks.id=track WHERE list=?"
+        return float(self._library.rows(sql, (number,))[0][0])
 
     def search(self, number: int) -> Search:
         """What a standing search looks for. Raises `FormatError` where it can't be read."""
@@ -187,13 +199,17 @@ class Lists:
             if where < len(order):
                 self._shift(db, number, where, len(new))
             else:
-                (where,) = db.execute("SELECT coalesce(max(place)+1, 0) FROM entries WHERE list=?", (number,)).fetchone()
+                (where,) = db.execute(
+                    "SELECT coalesce(max(place)+1, 0) FROM entries WHERE list=?", (number,)
+                ).fetchone()
             _fill(db, number, new, first=where)
 
     @staticmethod
     def _shift(db: sqlite3.Connection, number: int, where: int, by: int) -> None:
         rows = db.execute("SELECT id FROM entries WHERE list=? ORDER BY place, id", (number,)).fetchall()
-        db.executemany("UPDATE entries SET place=? WHERE id=?", [(k + (by if k >= where else 0), i) for k, (i,) in enumerate(rows)])
+        db.executemany(
+            "UPDATE entries SET place=? WHERE id=?", [(k + (by if k >= where else 0), i) for k, (i,) in enumerate(rows)]
+        )
 
     def take(self, number: int, places: Sequence[int]) -> None:
         """Take what stands at these places out of a list."""
@@ -210,7 +226,9 @@ class Lists:
             head = [i for i in rows[:before] if i not in chosen]
             tail = [i for i in rows[before:] if i not in chosen]
             order = [*head, *moved, *tail]
-            db.executemany("UPDATE entries SET place=? WHERE id=? AND place<>?", [(k, i, k) for k, i in enumerate(order)])
+            db.executemany(
+                "UPDATE entries SET place=? WHERE id=? AND place<>?", [(k, i, k) for k, i in enumerate(order)]
+            )
 
     def set_order(self, number: int, tracks: Sequence[int]) -> None:
         """Keep a list in this order of its own tracks, as a sorted table shows them."""

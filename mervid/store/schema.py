@@ -20,10 +20,10 @@ NEW_COLUMNS = {
     # what lists show of the file
     "seconds": "FLOAT NOT NULL DEFAULT 0",
     "format": "VARCHAR NOT NULL DEFAULT ''",
-    "bitrate": "INTEGER NOT NULL DEFAULT 0",            # bits a second
+    "bitrate": "INTEGER NOT NULL DEFAULT 0",  # bits a second
     "lossless": "BOOLEAN NOT NULL DEFAULT 0",
-    "gone": "BOOLEAN NOT NULL DEFAULT 0",               # the file isn't there
-    "out": "FLOAT NOT NULL DEFAULT 0",                  # when it was taken out of the library; 0 while it is in
+    "gone": "BOOLEAN NOT NULL DEFAULT 0",  # the file isn't there
+    "out": "FLOAT NOT NULL DEFAULT 0",  # when it was taken out of the library; 0 while it is in
     # words: what is shown, what the file says, what a person said
     "artists": "VARCHAR NOT NULL DEFAULT ''",
     "album": "VARCHAR NOT NULL DEFAULT ''",
@@ -36,13 +36,13 @@ NEW_COLUMNS = {
     "grouping": "VARCHAR NOT NULL DEFAULT ''",
     "number": "VARCHAR NOT NULL DEFAULT ''",
     "rating": "INTEGER NOT NULL DEFAULT 0",
-    "title_fold": "VARCHAR NOT NULL DEFAULT ''",        # as they are sorted
+    "title_fold": "VARCHAR NOT NULL DEFAULT ''",  # as they are sorted
     "artists_fold": "VARCHAR NOT NULL DEFAULT ''",
-    "file_tags": "VARCHAR NOT NULL DEFAULT ''",         # JSON; empty until they are read
-    "own_tags": "VARCHAR NOT NULL DEFAULT ''",          # JSON of what a person changed
-    "cover": "VARCHAR NOT NULL DEFAULT ''",             # name of its small picture in the cache
+    "file_tags": "VARCHAR NOT NULL DEFAULT ''",  # JSON; empty until they are read
+    "own_tags": "VARCHAR NOT NULL DEFAULT ''",  # JSON of what a person changed
+    "cover": "VARCHAR NOT NULL DEFAULT ''",  # name of its small picture in the cache
     # what it is like
-    "key": "VARCHAR NOT NULL DEFAULT ''",               # a person's, else what was heard
+    "key": "VARCHAR NOT NULL DEFAULT ''",  # a person's, else what was heard
     "key_chance": "FLOAT NOT NULL DEFAULT 0",
     "second": "VARCHAR NOT NULL DEFAULT ''",
     "second_chance": "FLOAT NOT NULL DEFAULT 0",
@@ -53,11 +53,11 @@ NEW_COLUMNS = {
     "lufs": "FLOAT",
     "true_peak": "FLOAT",
     "form": "VARCHAR NOT NULL DEFAULT ''",
-    "finding": "VARCHAR NOT NULL DEFAULT ''",           # the words of the first one that asks for a person
-    "roles": "VARCHAR NOT NULL DEFAULT ''",             # of its cues, each once
+    "finding": "VARCHAR NOT NULL DEFAULT ''",  # the words of the first one that asks for a person
+    "roles": "VARCHAR NOT NULL DEFAULT ''",  # of its cues, each once
     "described": "BOOLEAN NOT NULL DEFAULT 0",
-    "copy": "INTEGER NOT NULL DEFAULT 0",               # number of its group of the same performance
-    "changed": "FLOAT NOT NULL DEFAULT 0",              # when it was last edited
+    "copy": "INTEGER NOT NULL DEFAULT 0",  # number of its group of the same performance
+    "changed": "FLOAT NOT NULL DEFAULT 0",  # when it was last edited
     "played": "FLOAT NOT NULL DEFAULT 0",
 }
 """Columns of `tracks` that came with version 7, for all that lists show."""
@@ -69,7 +69,9 @@ CREATE TABLE IF NOT EXISTS locks (          -- the preparation when a track was 
 );
 CREATE TABLE IF NOT EXISTS prints (         -- see core.character.fingerprint
     track_id INTEGER NOT NULL PRIMARY KEY REFERENCES tracks (id) ON DELETE CASCADE,
-    value BLOB NOT NULL
+    value BLOB NOT NULL,
+    mean BLOB NOT NULL,                     -- of it: 20 floats of 4 bytes
+    compared BOOLEAN NOT NULL DEFAULT 0     -- with all the others
 );
 CREATE TABLE IF NOT EXISTS lists (
     id INTEGER NOT NULL PRIMARY KEY,

@@ -51,8 +51,13 @@ def of_text(text: str) -> Summary:
         p: dict[str, Any] = json.loads(text)
         pins = p["grid"]["pins"] if p["grid"] else []
         tempi = [60 * (b["beat"] - a["beat"]) / (b["time"] - a["time"]) for a, b in itertools.pairwise(pins)]
-        return Summary(str(p["readiness"]), min(tempi, default=None), max(tempi, default=None), len(p["cues"]),
-                       _roles(c["role"] for c in p["cues"]))
+        return Summary(
+            str(p["readiness"]),
+            min(tempi, default=None),
+            max(tempi, default=None),
+            len(p["cues"]),
+            _roles(c["role"] for c in p["cues"]),
+        )
     except (ValueError, TypeError, KeyError, ZeroDivisionError):
         return Summary(DRAFT, None, None, 0)
 

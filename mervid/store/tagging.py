@@ -13,7 +13,7 @@ import attrs
 from ..core.character import key as keys
 from ..core.errors import Refused
 from ..core.library import tags
-from ..core.library.tags import FIELDS, WHOLE, Tags
+from ..core.library.tags import FIELDS, WHOLE, FileWords, Tags
 from . import words
 from .library import Library
 from .track import title_of
@@ -31,25 +31,13 @@ class Said:
     own: dict[str, Any]
 
 
-@attrs.frozen
-class Read:
-    """What was read of a file: its words, its facts, the name of its small picture."""
-
-    tags: Tags
-    format: str = ""
-    bitrate: int = 0
-    lossless: bool = False
-    seconds: float = 0.0
-    cover: str = ""
-
-
 def unread(library: Library, most: int) -> list[tuple[int, Path]]:
     """Tracks whose files were not asked yet, so many at most."""
     ids = library.rows("SELECT id FROM tracks WHERE file_tags='' AND gone=0 AND out=0 ORDER BY id LIMIT ?", (most,))
     return library.paths([int(i) for (i,) in ids])
 
 
-def keep_read(library: Library, found: Mapping[int, Read]) -> None:
+def keep_read(library: Library, found: Mapping[int, FileWords]) -> None:
     """Keep what files say; a person's own words stay in force."""
     with library.writing() as db:
         for number, read in found.items():

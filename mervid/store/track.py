@@ -67,6 +67,7 @@ class Track:
     added: float = 0.0
     changed: float = 0.0
     played: float = 0.0
+    seconds: float = 0.0
 
     @property
     def duration(self) -> float:

@@ -340,7 +340,7 @@ def test_keys_of_the_other_stage_say_where_they_belong(song: Window, qtbot: QtBo
     press(song, qtbot, "D")
     assert song.note.text.text().startswith("In Align, D is:")
     assert song.session.track.grid == grid
-    press(song, qtbot, "F2")
+    press(song, qtbot, "F3")
     assert align(song).isVisible()
     song.run(next(c for c in song.table.commands if c.name == "merge"))
     assert phrase(song).isVisible()
@@ -348,7 +348,7 @@ def test_keys_of_the_other_stage_say_where_they_belong(song: Window, qtbot: QtBo
 
 def test_an_empty_library_and_a_track_without_beats(window: Window, qtbot: QtBot) -> None:
     assert not window.header.tabs["phrase"].isEnabled()
-    press(window, qtbot, "F3")
+    press(window, qtbot, "F4")
     press(window, qtbot, "S")
     track = put(window, "Lamplighter")
     window.session.open(track)

@@ -109,7 +109,7 @@ def test_the_same_sound_elsewhere_brings_its_work_along(tmp_path: Path) -> None:
     library.set_decoded(other.id, FACTS)
     same = library.known("ab12", other.id)
     assert same is not None
-    library.copy_work(same.id, other.id)
+    facts.copy_work(library, same.id, other.id)
     assert library.history(other.id).preparation == grid_edits.slide(START, 10)
     assert library.evidence(other.id) is not None
 
@@ -206,7 +206,7 @@ def test_lists_show_what_the_preparation_says_however_it_changed(tmp_path: Path)
     assert shown()[0] == LOCKED
     assert (library.unchecked(), library.without_cues()) == (0, 0)
     other, _ = library.add(tmp_path / "b.wav")
-    library.copy_work(i, other.id)
+    facts.copy_work(library, i, other.id)
     same = attrs.evolve(library.track(other.id), id=i, path=library.track(i).path, title="a", added=0, changed=0)
     assert same == attrs.evolve(library.track(i), identity="", rate=0, frames=0, added=0, changed=0)
 
@@ -217,7 +217,7 @@ def test_an_older_library_is_summed_up_on_the_side_and_goes_on_after_a_stop(tmp_
     ids = [i]
     for n in range(summary.AT_ONCE + 20):
         ids.append(library.add(tmp_path / f"{n}.wav")[0].id)
-        library.copy_work(i, ids[-1])
+        facts.copy_work(library, i, ids[-1])
     wanted = library.tracks()
     with sqlite3.connect(path) as db:
         db.execute("UPDATE tracks SET readiness='', tempo_low=NULL, tempo_high=NULL, cues=9, summed=0")

@@ -70,4 +70,6 @@ def form_line(grid: Grid | None, form: Form | None) -> str:
         return ""
     edges = [*(q.start for q in form.phrases), form.end]
     bars, _ = grid.bar_index(np.array(edges) + 1e-6)
-    return " ".join(f"{q.letter}:{max(1, int(b - a))}" for q, a, b in zip(form.phrases, bars[:-1], bars[1:], strict=True))
+    return " ".join(
+        f"{q.letter}:{max(1, int(b - a))}" for q, a, b in zip(form.phrases, bars[:-1], bars[1:], strict=True)
+    )

@@ -38,6 +38,11 @@ class Report:
         """How many findings ask for a decision."""
         return sum(f.weight == DOUBT for f in self.findings)
 
+    @property
+    def first_doubt(self) -> str:
+        """The words of the first finding that asks for a decision; empty where none does."""
+        return next((f.text for f in self.findings if f.weight == DOUBT), "")
+
 
 def report(question: Question, followed: Preparation | None = None) -> Report:
     """Findings and second opinions; `followed` saves fitting what was fitted already."""

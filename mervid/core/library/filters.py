@@ -146,7 +146,9 @@ _WORDS: dict[str, Any] = {
 }
 
 
-def near_tempo(bpm: float, *, percent: float | None = None, by: float | None = None, wide: bool = False, of: str) -> Filter:
+def near_tempo(
+    bpm: float, *, percent: float | None = None, by: float | None = None, wide: bool = False, of: str
+) -> Filter:
     """Tempi within `percent` %, or `by` BPM, of `bpm`, that of the track `of`."""
     reach = bpm * percent / 100 if percent is not None else by or 0.0
     said = f"±{_number(percent)} %" if percent is not None else f"±{_number(reach)} BPM"

@@ -47,6 +47,18 @@ class Tags:
     rating: int = 0
 
 
+@attrs.frozen
+class FileWords:
+    """What a file says of itself: its words, format, bits a second, length in s, and the name of its small picture."""
+
+    tags: Tags = Tags()
+    format: str = ""
+    bitrate: int = 0
+    lossless: bool = False
+    seconds: float = 0.0
+    cover: str = ""
+
+
 def clean(text: str) -> str:
     """Text fit to be kept and shown: no control characters, one line, not endless."""
     flat = "".join(" " if unicodedata.category(c) in ("Cc", "Zl", "Zp") else c for c in text[: 2 * LONGEST])
@@ -110,7 +122,30 @@ def common(tags: Iterable[Tags], name: str) -> tuple[str, bool]:
 
 # tools
 
-_SMALL = frozenset("a an and as at but by for in nor of on or the to via vs with feat ft".split())
+_SMALL = frozenset(
+    [
+        "a",
+        "an",
+        "and",
+        "as",
+        "at",
+        "but",
+        "by",
+        "for",
+        "in",
+        "nor",
+        "of",
+        "on",
+        "or",
+        "the",
+        "to",
+        "via",
+        "vs",
+        "with",
+        "feat",
+        "ft",
+    ]
+)
 
 
 def title_case(text: str) -> str:

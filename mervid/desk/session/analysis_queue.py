@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 
+import attrs
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.errors import FormatError
@@ -15,13 +17,15 @@ from ...core.model.tempo_range import TempoRange
 from ...core.sound.damage import summary
 from ...core.sound.decoding import Decoded
 from ...core.sound.waveform import Waveform
-from ...jobs.gathering import gather, is_list
-from ...jobs.pool import Message, Pool
+from ...jobs.gathering import FileList, gather, is_list
+from ...jobs.pool import ELSEWHERE, Message, Pool, workers_here
 from ...jobs.sound_loader import Begun, SoundLoader
+from ...store import facts as facts_of
 from ...store.library import Library
+from ...store.lists import Branch
 from ...store.schema import StoreError
 from ...store.track import READY, WAITING
-from .catalogue import PROGRESS, Catalogue
+from .catalogue import PROGRESS, STATE, Catalogue
 from .messages import Messages
 from .open_track import OpenTrack
 
@@ -29,11 +33,32 @@ AT_ONCE = 100
 """So many files are taken in without a thread, and handed to the queue in one turn: a few ms."""
 
 
-def _taken_in(library: Path, wanted: list[Path]) -> tuple[list[int], list[int], tuple[str, ...]]:
-    """In a thread: all recordings there are, taken in by one transaction; their tracks, the new ones, and remarks."""
-    found = gather(wanted)
+@attrs.frozen
+class Taken:
+    """What was taken in: its tracks, those of them that are new, remarks, and lists of tracks."""
+
+    ids: list[int]
+    new: list[int]
+    remarks: tuple[str, ...]
+    lists: tuple[Branch, ...]
+
+
+def _taken_in(library: Path, wanted: list[Path], as_lists: bool) -> Taken:
+    """In a thread: all recordings there are, taken in by one transaction."""
+    found = gather(wanted, folders_too=as_lists)
     with closing(Library(library)) as own:
-        return *own.add_many(found.files), found.remarks
+        ids, new = own.add_many(found.files)
+    return Taken(ids, new, found.remarks, branches(found.lists, found.files, ids))
+
+
+def branches(found: Sequence[FileList], files: Sequence[Path], ids: Sequence[int]) -> tuple[Branch, ...]:
+    """Lists of files as lists of tracks."""
+    number = dict(zip(files, ids, strict=True))
+
+    def branch(x: FileList) -> Branch:
+        return Branch(x.name, tuple(number[f] for f in x.files if f in number), tuple(branch(y) for y in x.below))
+
+    return tuple(branch(x) for x in found)
 
 
 class AnalysisQueue(QObject):
@@ -47,10 +72,13 @@ class AnalysisQueue(QObject):
     range : where tempi are expected; for what is heard from now on
     changed_sound : a track's number and what its file holds, where that isn't what was heard
     heard : the number of a track that has just been heard
+    listed : a playlist or a folder that is to become a list
     """
 
     changed_sound = pyqtSignal(int, object)
     heard = pyqtSignal(int)
+    listed = pyqtSignal(object)
+    changed = pyqtSignal()
 
     def __init__(
         self,
@@ -70,8 +98,11 @@ class AnalysisQueue(QObject):
         self.early_waveforms: dict[int, Waveform] = {}
         self.lesser: set[int] = set()
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="files")
-        self._found: list[Future[tuple[list[int], list[int], tuple[str, ...]]]] = []
+        self._found: list[Future[Taken]] = []
         self._due: deque[int] = deque()
+        self.paused, self.quiet, self._playing = False, False, False
+        self._began: dict[int, float] = {}
+        self._took: deque[float] = deque(maxlen=20)
 
     def close(self) -> None:
         """End the workers."""
@@ -81,29 +112,36 @@ class AnalysisQueue(QObject):
 
     # taking in
 
-    def add_files(self, paths: Iterable[Path]) -> None:
-        """Take files, folders and playlists into the library; open the first recording, hear the new ones."""
+    def add_files(self, paths: Iterable[Path], *, as_lists: bool = False) -> None:
+        """Take files, folders and playlists into the library; open the first recording, hear the new ones.
+
+        Parameters
+        ----------
+        as_lists : make lists of folders, too, as of playlists
+        """
         wanted = list(paths)
         few = len(wanted) <= AT_ONCE and not any(p.is_dir() or is_list(p) for p in wanted)
         if self.library.path is None or few:
-            found = gather(wanted)
+            found = gather(wanted, folders_too=as_lists)
             try:
                 ids = self.catalogue.add(found.files)
             except (StoreError, OSError) as e:
                 self.say.problem(str(e))
                 return
-            self._begin_with(ids, found.remarks)
+            self._begin_with(Taken(ids, [], found.remarks, branches(found.lists, found.files, ids)))
         else:
             # thousands are read from the disk, and written to the library, by a thread
-            self._found.append(self._hand.submit(_taken_in, self.library.path, wanted))
+            self._found.append(self._hand.submit(_taken_in, self.library.path, wanted, as_lists))
 
-    def _begin_with(self, ids: list[int], remarks: tuple[str, ...]) -> None:
-        if ids:
-            self.open(ids[0])
+    def _begin_with(self, taken: Taken) -> None:
+        if taken.ids:
+            self.open(taken.ids[0])
             self.resume()
-        if remarks:
-            self.say.problem("\n".join(remarks))
-        elif not ids:
+        for branch in taken.lists:
+            self.listed.emit(branch)
+        if taken.remarks:
+            self.say.problem("\n".join(taken.remarks))
+        elif not taken.ids:
             self.say.problem("There is no recording in what was dropped.")
 
     def resume(self) -> None:
@@ -145,17 +183,58 @@ class AnalysisQueue(QObject):
         """Take an analysis back."""
         self.pool.cancel(track_id)
 
-    def forget(self, track_id: int) -> None:
-        """Take a track out of the library."""
-        self.cancel(track_id)
+    def forget(self, track_ids: list[int]) -> None:
+        """These tracks are taken out of the library."""
+        for track_id in track_ids:
+            self.cancel(track_id)
+            self.progress.pop(track_id, None)
+            if self.track.is_open(track_id):
+                self.track.close()
+
+    def first(self, track_ids: list[int]) -> None:
+        """Let these be the next."""
+        for track_id in reversed(track_ids):
+            self.pool.hurry(track_id)
+
+    def pause(self, paused: bool) -> None:
+        """Begin nothing new, or go on; what a person opens is heard all the same."""
+        self.paused = paused
+        self._hold()
+
+    def keep_quiet(self, playing: bool) -> None:
+        """While something plays, begin nothing new if that is wanted."""
+        self._playing = playing
+        self._hold()
+
+    def use(self, cores: int | None, *, quiet: bool) -> None:
+        """How many cores hearing may take (None for all but one), and whether it waits while something plays."""
+        self.pool.allowed = cores or workers_here()
+        self.quiet = quiet
+        self._hold()
+
+    def _hold(self) -> None:
+        self.pool.held = self.paused or (self.quiet and self._playing)
+        self.changed.emit()
+
+    def outlook(self) -> tuple[int, float | None]:
+        """How many recordings wait or are heard, and for how many s more; None until one was heard."""
+        left = len(self._due) + len(self.pool.waiting) + self.pool.running
+        if not self._took:
+            return left, None
+        return left, left * (sum(self._took) / len(self._took)) / max(1, self.pool.allowed)
+
+    def reconcile(self) -> None:
+        """Another program wrote to the library: what it heard need not be heard again, what it took in waits here too."""
         try:
-            self.catalogue.remove(track_id)
+            waiting = set(self.library.waiting())
         except StoreError as e:
             self.say.problem(str(e))
             return
-        self.progress.pop(track_id, None)
-        if self.track.is_open(track_id):
-            self.track.close()
+        for job in self.pool.waiting:
+            if job not in waiting:
+                self.pool.drop(job)
+                self.progress.pop(job, None)
+        self.resume()
 
     # opening
 
@@ -195,16 +274,16 @@ class AnalysisQueue(QObject):
         for key, answer in self.loader.poll():
             self._loaded(key, answer)
 
-    def _take_in_found(self, done: Future[tuple[list[int], list[int], tuple[str, ...]]]) -> None:
+    def _take_in_found(self, done: Future[Taken]) -> None:
         try:
-            ids, new, remarks = done.result()
+            taken = done.result()
         except OSError as e:
             self.say.problem(f"What was dropped can't be read: {e.strerror or e}.")
         except StoreError as e:
             self.say.problem(str(e))
         else:
-            self.catalogue.tell_added(new)
-            self._begin_with(ids, remarks)
+            self.catalogue.tell_added(taken.new)
+            self._begin_with(taken)
 
     def _loaded(self, key: object, answer: Begun | Decoded | str) -> None:
         """The sound of the open track begins to come, is there, or can't be had."""
@@ -230,12 +309,19 @@ class AnalysisQueue(QObject):
             return
         if message.kind == "progress":
             self.progress[job] = message.payload
+            self._began.setdefault(job, time.monotonic())
             self.catalogue.tell(job, PROGRESS)
         elif message.kind == "decoded":
             self._decoded(job, *message.payload)
         else:
             self.progress.pop(job, None)
             self.early_waveforms.pop(job, None)
+            began = self._began.pop(job, None)
+            if message.kind == "done" and began is not None:
+                self._took.append(time.monotonic() - began)
+            self.changed.emit()
+            if message.kind == ELSEWHERE:
+                return
             if message.kind == "done":
                 self._heard(job, message)
             elif message.kind == "failed":
@@ -248,6 +334,8 @@ class AnalysisQueue(QObject):
         known = self.library.track(job)
         if known.state == READY and known.identity not in ("", facts.identity):
             self.say.done(f"{known.title} is not the sound it was. Your pins and cues are kept.")
+        if self._is_moved(job, facts.identity):
+            return
         self.catalogue.set_decoded(job, facts)
         if facts.damage:
             self.say.problem(f"{self.library.track(job).title}: {summary(facts.damage)}")
@@ -255,6 +343,21 @@ class AnalysisQueue(QObject):
         if self.track.is_open(job):
             self.track.reload_row()
             self.track.show_sound(waveform)
+
+    def _is_moved(self, job: int, identity: str) -> bool:
+        """Whether a new file holds the sound of a track whose own file has gone: then that track goes on with it."""
+        lost = facts_of.vanished(self.library, identity, job)
+        if lost is None or self.library.track(job).head >= 0:
+            return False
+        was_open = self.track.is_open(job)
+        self.pool.cancel(job)
+        facts_of.move_into(self.library, job, lost)
+        self.catalogue.tell_removed([job])
+        self.catalogue.tell(lost, STATE)
+        self.say.done(f"{self.library.track(lost).title} has moved: it goes on with its new file, with all work on it.")
+        if was_open:
+            self.open(lost)
+        return True
 
     def _heard(self, job: int, message: Message) -> None:
         done = message.payload

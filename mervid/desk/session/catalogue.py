@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Decoded
 from ...jobs.worker import Done
+from ...store import facts
 from ...store.library import Library
 from ...store.track import FAILED, READY
 
@@ -18,11 +19,12 @@ STATE, PREPARATION, PROGRESS = "state", "preparation", "progress"
 
 
 class Catalogue(QObject):
-    """`added` and `removed` tell numbers of tracks, `changed` one and what of it; all raise `StoreError`."""
+    """`added`, `removed` and `many_changed` tell numbers of tracks, `changed` one and what of it; all raise `StoreError`."""
 
     added = pyqtSignal(list)
     changed = pyqtSignal(int, str)
-    removed = pyqtSignal(int)
+    many_changed = pyqtSignal(list)
+    removed = pyqtSignal(list)
     refilled = pyqtSignal()
 
     def __init__(self, library: Library) -> None:
@@ -42,14 +44,19 @@ class Catalogue(QObject):
         if ids:
             self.added.emit(ids)
 
-    def remove(self, track_id: int) -> None:
-        """Forget a track; its recording is not touched."""
-        self.library.remove(track_id)
-        self.removed.emit(track_id)
+    def tell_removed(self, ids: list[int]) -> None:
+        """These tracks were taken out of the library."""
+        if ids:
+            self.removed.emit(ids)
 
     def reread(self) -> None:
         """Others wrote to the library: lists show it anew."""
         self.refilled.emit()
+
+    def tell_many(self, ids: list[int]) -> None:
+        """Others wrote to all of these tracks: what lists show of them is another."""
+        if ids:
+            self.many_changed.emit(ids)
 
     def tell(self, track_id: int, what: str) -> None:
         """Others wrote to this track, or its progress is another."""
@@ -62,14 +69,14 @@ class Catalogue(QObject):
         self.library.set_state(track_id, state, message)
         self.changed.emit(track_id, STATE)
 
-    def set_decoded(self, track_id: int, facts: Decoded) -> None:
+    def set_decoded(self, track_id: int, told: Decoded) -> None:
         """Keep what decoding told."""
-        self.library.set_decoded(track_id, facts)
+        self.library.set_decoded(track_id, told)
         self.changed.emit(track_id, STATE)
 
-    def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
+    def set_file(self, track_id: int, path: Path, told: Decoded) -> None:
         """Another file holds the sound of this track."""
-        self.library.set_file(track_id, path, facts)
+        self.library.set_file(track_id, path, told)
         self.changed.emit(track_id, STATE)
 
     def set_heard(self, track_id: int, done: Done) -> None:
@@ -77,15 +84,16 @@ class Catalogue(QObject):
         library = self.library
         same = library.known(library.track(track_id).identity, track_id)
         if same is not None and library.history(track_id).undo is None:
-            library.copy_work(same.id, track_id)
+            facts.copy_work(library, same.id, track_id)
         else:
             library.set_evidence(track_id, done.heard, done.waveform, done.first)
-            library.set_outlook(track_id, done.kind, done.doubts)
+            library.set_outlook(track_id, done.kind, done.doubts, done.finding)
+            facts.set_character(library, track_id, done.character)
         self.changed.emit(track_id, STATE)
 
-    def set_outlook(self, track_id: int, kind: str, doubts: int) -> None:
-        """Keep the kind of time a track keeps, and how many decisions it asks for."""
-        if self.library.set_outlook(track_id, kind, doubts):
+    def set_outlook(self, track_id: int, kind: str, doubts: int, finding: str) -> None:
+        """Keep the kind of time a track keeps, how many decisions it asks for, and the words of the first."""
+        if self.library.set_outlook(track_id, kind, doubts, finding):
             self.changed.emit(track_id, STATE)
 
     def fail(self, track_id: int, message: str) -> None:

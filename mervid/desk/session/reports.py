@@ -61,7 +61,7 @@ class Reports(QObject):
         row = self.track.row
         if row is not None:
             try:
-                self.track.catalogue.set_outlook(row.id, report.kind, report.doubts)
+                self.track.catalogue.set_outlook(row.id, report.kind, report.doubts, report.first_doubt)
             except StoreError as e:
                 self.say.problem(str(e))
         self.changed.emit()

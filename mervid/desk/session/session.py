@@ -16,10 +16,14 @@ from ...store import care, summary
 from ...store.library import Library
 from ..sound.player import Player
 from .analysis_queue import AnalysisQueue
+from .bookcase import Bookcase
 from .borrowing import Borrowing
 from .catalogue import Catalogue
 from .chosen_part import ChosenPart
 from .comparison import Comparison
+from .copies import Copies
+from .describing import Describing
+from .folder_watch import FolderWatch
 from .listening import Listening
 from .messages import Messages
 from .offers import Offers
@@ -30,12 +34,16 @@ from .recipe_shelf import RecipeShelf
 from .recording_watch import RecordingWatch
 from .reports import Reports
 from .selection import Selection
+from .shown_list import ShownList
 from .spot_check import SpotChecks
+from .tag_reading import TagReading
 from .tapping import Tapping
 from .tolerance_trial import ToleranceTrial
 from .warm_up import WarmUp
 
 log = logging.getLogger(__name__)
+OTHERS_TURNS = 16
+"""So many turns of the poll apart it is looked whether another program wrote to the library: a second."""
 POLL_MS = 60
 """So often the processes are heard: a person doesn't notice that an answer lay for so long."""
 
@@ -67,6 +75,11 @@ class Session(QObject):
         self.catalogue = Catalogue(library)
         self.track = track = OpenTrack(self.catalogue, cache, self.say)
         self.part, self.selection = ChosenPart(track), Selection()
+        self.bookcase = Bookcase(self.catalogue, self.say)
+        self.shown = ShownList(self.catalogue, self.bookcase.lists, self.say)
+        self.tags = TagReading(self.catalogue, self.say, cache)
+        self.folders = FolderWatch(self.catalogue, self.say)
+        self.copies, self.describing = Copies(self.catalogue, self.say), Describing(self.catalogue)
         self.offers = Offers(track, self.say)
         self.reports = Reports(track, self.offers, self.say)
         self.spots = SpotChecks(track, self.reports, self.say)
@@ -75,6 +88,12 @@ class Session(QObject):
         self.queue = AnalysisQueue(self.catalogue, track, self.say, workers, cache_limit)
         self.watch = RecordingWatch(track, self.queue, self.say)
         player.playing_changed.connect(lambda playing: self.watch.look() if playing else None)
+        player.playing_changed.connect(self.queue.keep_quiet)
+        self.catalogue.refilled.connect(self.queue.resume)
+        self.catalogue.removed.connect(self.queue.forget)
+        self.folders.arrived.connect(self.queue.resume)
+        self.queue.changed.connect(self._when_all_is_heard)
+        self.queue.listed.connect(self.bookcase.make_branch)
         # before the listening: it gives back what calibration had put aside
         self.tapping = Tapping(track, player, self.say)
         self.listening = Listening(track, player, self.part, self.spots, self.say)
@@ -91,6 +110,7 @@ class Session(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self.poll)
+        self._turns, self._others = 0, -1
         self._timer.start()
 
     def close(self) -> None:
@@ -100,7 +120,18 @@ class Session(QObject):
         if self._keeper is not None:
             self._keeper.join()
         self.batch.stop()
-        for service in (self.watch, self.queue, self.offers, self.trial, self.borrowing, self.player):
+        for service in (
+            self.tags,
+            self.folders,
+            self.copies,
+            self.describing,
+            self.watch,
+            self.queue,
+            self.offers,
+            self.trial,
+            self.borrowing,
+            self.player,
+        ):
             service.close()
         self.library.close()
 
@@ -109,10 +140,36 @@ class Session(QObject):
         self.queue.poll()
         self.offers.poll()
         self.trial.poll()
+        self._turns += 1
+        if self._turns % OTHERS_TURNS == 0:
+            self._hear_of_others()
+
+    def _hear_of_others(self) -> None:
+        """Another program may have written to the library: the command line works beside the window."""
+        version = self.library.others_version()
+        if version != self._others:
+            first, self._others = self._others < 0, version
+            if not first:
+                self.queue.reconcile()
+                self.catalogue.reread()
+                self.bookcase.changed.emit()
+                self.tags.wake()
+
+    def _when_all_is_heard(self) -> None:
+        if not self.queue.outlook()[0]:
+            self.copies.look()
 
     def open(self, track_id: int) -> None:
         """Show a track."""
         self.queue.open(track_id)
+
+    def take_out(self, track_ids: list[int]) -> None:
+        """Take tracks out of the library; their files stay, and it can be undone."""
+        self.bookcase.take_out(track_ids)
+
+    def lists_of_folder(self, folder: Path) -> None:
+        """Make lists of a folder's recordings and of all folders below it."""
+        self.queue.add_files([folder], as_lists=True)
 
     def set_range(self, wanted: TempoRange | None) -> None:
         """Where tempi are expected from now on."""
@@ -133,6 +190,9 @@ class Session(QObject):
             return
         self._keeper = threading.Thread(target=self._keep_up, args=(path, exports), name="upkeep", daemon=True)
         self._keeper.start()
+        self.tags.wake()
+        self.describing.wake()
+        self.folders.look()
 
     def _keep_up(self, path: Path, exports: Path | None) -> None:
         if exports is not None:

@@ -1,6 +1,7 @@
 """The stages of the work, in their order: one folder and one line here for each."""
 
 from .align.stage import AlignStage
+from .gather.stage import GatherStage
 from .phrase.stage import PhraseStage
 
-STAGES = (AlignStage, PhraseStage)
+STAGES = (GatherStage, AlignStage, PhraseStage)

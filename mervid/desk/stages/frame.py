@@ -24,7 +24,7 @@ from ..session.session import Session
 from ..theme.words import Words
 
 MOVE_KEYS = {Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End}
-EDIT_KEYS = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape}
+EDIT_KEYS = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_F2}
 SIDEWAYS_KEYS = {Qt.Key.Key_Left, Qt.Key.Key_Right}
 OwnKeys = list[tuple[QWidget, set[Qt.Key]]]
 """Widgets, and the keys that they keep from the window's commands."""
@@ -150,6 +150,10 @@ class Stage(QWidget):
     tip: ClassVar[str] = ""
     shortcut: ClassVar[str] = ""
     sets: ClassVar[tuple[type[CommandSet], ...]] = ()
+    own_side: ClassVar[bool] = False
+    """Whether it has what stands at the left of the others in itself."""
+    always: ClassVar[bool] = False
+    """Whether there is something to see in it without any track."""
     mouse: ClassVar[tuple[tuple[str, str], ...]] = ()
     """What hands can do in its views: the gesture, and what comes of it."""
 

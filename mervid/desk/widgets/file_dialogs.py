@@ -45,6 +45,14 @@ def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:
         queue.add_files([Path(n) for n in names])
 
 
+def add_folder(parent: QWidget | None, queue: AnalysisQueue, *, as_lists: bool = False) -> None:
+    """Choose a folder whose recordings are taken in, with all below it."""
+    name = QFileDialog.getExistingDirectory(parent, "Add a folder, and all below it", _last_folder())
+    if name:
+        QSettings().setValue("folder", name)
+        queue.add_files([Path(name)], as_lists=as_lists)
+
+
 def find_recording(parent: QWidget | None, track_id: int, watch: RecordingWatch) -> None:
     """Choose the file that holds the sound of a track."""
     row = watch.catalogue.library.track(track_id)

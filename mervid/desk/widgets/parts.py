@@ -66,28 +66,3 @@ def restyle(widget: QWidget) -> None:
     if style is not None:
         style.unpolish(widget)
         style.polish(widget)
-
-
-class Empty(QWidget):
-    """What is seen before the first recording."""
-
-    def __init__(self, open_files: QPushButton) -> None:
-        super().__init__()
-        self.setObjectName("paper")
-        column = QVBoxLayout(self)
-        column.setSpacing(10)
-        column.addStretch(1)
-        for name, text in (
-            ("emptyTitle", "Drop a recording here"),
-            (
-                "faint",
-                "Mervid hears its beats, shows where they drift from a steady tempo,\nand follows them if you want.",
-            ),
-            ("faint", "WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A. Your files are only read, never changed."),
-        ):
-            label = Words(text)
-            label.setObjectName(name)
-            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            column.addWidget(label)
-        column.addWidget(open_files, 0, Qt.AlignmentFlag.AlignCenter)
-        column.addStretch(2)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QMenu, QToolButton, QVBoxLayout
 
 from ...core.model.tempo_range import TempoRange
 from ..session.session import Session
-from ..theme.words import Words
+from ..theme.words import Words, tip_of
 from . import tempo_range_menu
 from .track_list import TrackList
 
@@ -31,15 +32,28 @@ class Side(QFrame):
             lambda: tempo_range_menu.fill(menu, session.offers.range, "any tempo", self, self.set_range)
         )
         self.range.setMenu(menu)
-        head = Words("   TRACKS")
-        head.setObjectName("heading")
+        self.head = Words()
+        self.head.setObjectName("heading")
+        self.head.setIndent(14)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 0, 0)
         column.setSpacing(4)
-        column.addWidget(head)
+        column.addWidget(self.head)
         column.addWidget(self.list, 1)
         column.addWidget(self.range)
+        session.shown.changed.connect(self._show_title)
+        session.shown.grown.connect(self._show_title)
+        self._show_title()
         self._use_range(tempo_range_menu.chosen())
+
+    def _show_title(self) -> None:
+        """Which list this is, and how many tracks of it are in sight."""
+        shown = self._session.shown
+        title = self.head.fontMetrics().elidedText(shown.title.upper(), Qt.TextElideMode.ElideRight, WIDTH - 76)
+        self.head.setText(f"{title}   {len(shown):,}")
+        filters = ", ".join(f.words for f in shown.search.filters)
+        words = f"'{shown.search.words}'" if shown.search.words else ""
+        self.head.setToolTip(tip_of("\n".join(x for x in (shown.title, words, filters) if x)))
 
     def set_range(self, wanted: TempoRange | None) -> None:
         """Where tempi are expected in this program from now on."""

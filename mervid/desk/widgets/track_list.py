@@ -44,9 +44,7 @@ from ...core.edits import track_edits
 from ...core.model import tempo_range
 from ...core.model.preparation import CHECKED, LOCKED
 from ...core.model.tempo_range import TempoRange
-from ...store.schema import StoreError
 from ...store.track import FAILED, READY, Track
-from ..session.catalogue import PROGRESS
 from ..session.session import Session
 from ..theme.figures import clock, tempo_between
 from ..theme.style import Theme, font
@@ -54,84 +52,46 @@ from ..theme.words import tip_of
 from . import tempo_range_menu
 
 ROW = 46
-AROUND = 64
-"""So many rows are read at once: what a high window shows, twice."""
 DRAGGED = "application/x-mervid-track"
 STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing beats"}
 
 
 class TrackModel(QAbstractListModel):
-    """Rows of the library, read as they come into sight: a list of thousands costs what the window shows of it."""
+    """The tracks in sight as rows, read as they come to be seen: a list of thousands costs what the window shows of it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._queue, self._library = session.queue, session.library
-        self.ids: list[int] = []
-        self._row_of: dict[int, int] = {}
-        self._known: dict[int, Track] = {}
-        catalogue = session.catalogue
-        catalogue.added.connect(self._added)
-        catalogue.changed.connect(self._changed)
-        catalogue.removed.connect(self._removed)
-        catalogue.refilled.connect(self.refill)
-        self.refill()
+        self._queue, self._shown = session.queue, session.shown
+        self._count = len(self._shown)
+        self._shown.changed.connect(self._refilled)
+        self._shown.grown.connect(self._grown)
+        self._shown.touched.connect(self._touched)
 
-    def refill(self) -> None:
-        """Read the library again."""
+    def _refilled(self) -> None:
         self.beginResetModel()
-        self.ids = self._library.ids()
-        self._number()
-        self._known.clear()
+        self._count = len(self._shown)
         self.endResetModel()
 
-    def _number(self) -> None:
-        self._row_of = {track_id: row for row, track_id in enumerate(self.ids)}
+    def _grown(self, first: int, count: int) -> None:
+        if count:
+            self.beginInsertRows(QModelIndex(), first, first + count - 1)
+            self._count = first + count
+            self.endInsertRows()
 
-    def _added(self, ids: list[int]) -> None:
-        first = len(self.ids)
-        self.beginInsertRows(QModelIndex(), first, first + len(ids) - 1)
-        self.ids += ids
-        self._row_of.update({track_id: first + k for k, track_id in enumerate(ids)})
-        self.endInsertRows()
-
-    def _removed(self, track_id: int) -> None:
-        row = self._row_of.get(track_id)
+    def _touched(self, row: int | None) -> None:
         if row is not None:
-            self.beginRemoveRows(QModelIndex(), row, row)
-            del self.ids[row]
-            self._number()
-            self._known.pop(track_id, None)
-            self.endRemoveRows()
-
-    def _changed(self, track_id: int, what: str) -> None:
-        row = self._row_of.get(track_id)
-        if row is None:
-            return
-        if what != PROGRESS:
-            self._known.pop(track_id, None)
-        self.dataChanged.emit(self.index(row), self.index(row))
-
-    def row_of(self, track_id: int) -> int:
-        """Where a track stands; -1 where it doesn't."""
-        return self._row_of.get(track_id, -1)
+            self.dataChanged.emit(self.index(row), self.index(row))
+        elif self._count:
+            self.dataChanged.emit(self.index(0), self.index(self._count - 1))
 
     def track(self, row: int) -> Track | None:
-        """The track in a row; those around it are read with it. None where it has gone."""
-        track_id = self.ids[row]
-        if track_id not in self._known:
-            if len(self._known) > 4 * AROUND:
-                self._known.clear()
-            around = self.ids[max(0, row - AROUND // 2) : row + AROUND // 2]
-            try:
-                self._known.update({t.id: t for t in self._library.tracks(around)})
-            except StoreError:
-                return None
-        return self._known.get(track_id)
+        """The track in a row; None where it has gone."""
+        return self._shown.track(row)
 
     # what Qt asks for
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self.ids)
+        return 0 if parent.isValid() else self._count
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled
@@ -142,7 +102,7 @@ class TrackModel(QAbstractListModel):
     def mimeData(self, indexes: Iterable[QModelIndex]) -> QMimeData:
         data = QMimeData()
         for index in indexes:
-            data.setData(DRAGGED, str(self.ids[index.row()]).encode())
+            data.setData(DRAGGED, str(int(self._shown.ids[index.row()])).encode())
         return data
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -168,6 +128,8 @@ class TrackModel(QAbstractListModel):
             return (words, "", total)
         if track.state == FAILED:
             return (track.message, "", None)
+        if track.gone:
+            return ("file missing", track.readiness, None)
         if track.state != READY:
             return ("waiting", "", 0.0)
         if track.tempo_low is None or track.tempo_high is None:
@@ -216,7 +178,7 @@ class _Painter(QStyledItemDelegate):
         p.setFont(font(8.5))
         below = text.translated(0, 18)
         below.setWidth(r.width() - (66 if readiness in (CHECKED, LOCKED) else 48))
-        p.setPen(pal.color("attention" if track.state == FAILED else "faint"))
+        p.setPen(pal.color("attention" if track.state == FAILED or track.gone else "faint"))
         p.drawText(
             below,
             Qt.AlignmentFlag.AlignVCenter,
@@ -281,6 +243,7 @@ class TrackList(QTableView):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session, self._queue, self._open = session, session.queue, session.track
+        self._shown = session.shown
         self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
         self.setDefaultDropAction(Qt.DropAction.CopyAction)
         self.tracks = TrackModel(session)
@@ -303,22 +266,28 @@ class TrackList(QTableView):
         selection = self.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(self._current)
-        selection.selectionChanged.connect(lambda *_: session.selection.choose(self.chosen_ids()))
+        selection.selectionChanged.connect(self._selected)
         session.track.opened.connect(self._follow)
         self.tracks.modelReset.connect(self._follow)
         self.tracks.rowsRemoved.connect(self._follow)
 
     def chosen_ids(self) -> list[int]:
         """The tracks that are chosen, in order; with Ctrl or Shift several are."""
-        return [self.tracks.ids[row] for row in sorted(i.row() for i in self.selectedIndexes())]
+        return [int(self._shown.ids[row]) for row in sorted(i.row() for i in self.selectedIndexes())]
+
+    def _selected(self) -> None:
+        # in Gather the table chooses
+        if self.isVisible():
+            self._session.selection.choose(self.chosen_ids())
 
     def _current(self, index: QModelIndex) -> None:
-        if index.isValid() and not self._open.is_open(self.tracks.ids[index.row()]):
-            self.chosen.emit(self.tracks.ids[index.row()])
+        track_id = int(self._shown.ids[index.row()]) if index.isValid() else None
+        if track_id is not None and not self._open.is_open(track_id):
+            self.chosen.emit(track_id)
 
     def _follow(self) -> None:
         """Select the open track's row."""
-        row = self.tracks.row_of(self._open.row.id) if self._open.row is not None else -1
+        row = self._shown.row_of(self._open.row.id) if self._open.row is not None else -1
         if row >= 0 and self.currentIndex().row() != row:
             self.setCurrentIndex(self.tracks.index(row))
 
@@ -375,7 +344,7 @@ class TrackList(QTableView):
                 self._queue.analyse(track.id)
                 return
             if e.key() == Qt.Key.Key_Delete:
-                self._queue.forget(track.id)
+                self._session.take_out([track.id])
                 return
         super().keyPressEvent(e)
 
@@ -393,7 +362,7 @@ class TrackList(QTableView):
             assert expected is not None
             now = tempo_range.known(self._open.preparation.tempo_range)
             tempo_range_menu.fill(expected, now, "as everywhere", self, self._expect)
-        menu.addAction("Take off the list  (Del)", lambda: self._queue.forget(track.id))
+        menu.addAction("Take out of the library  (Del)", lambda: self._session.take_out([track.id]))
         menu.exec(e.globalPos())
 
     def _expect(self, wanted: TempoRange | None) -> None:

@@ -17,11 +17,12 @@ from .parts import KeepKeys
 
 @attrs.frozen
 class Field:
-    """One value: its name, the text that stands there first, and the reader that understands what is typed."""
+    """One value: its name, the text that stands there first, the reader that understands what is typed, room in px."""
 
     name: str
     text: str
     read: Callable[[str], Any]
+    width: int = 96
 
 
 class ValueLine(QFrame):
@@ -52,7 +53,7 @@ class ValueLine(QFrame):
             name.setObjectName("faint")
             edit = QLineEdit(field.text)
             edit.setAccessibleName(f"{title}: {field.name}")
-            edit.setMaximumWidth(96)
+            edit.setFixedWidth(field.width)
             edit.returnPressed.connect(self.take)
             edit.installEventFilter(KeepKeys(edit, {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}))
             self.row.addWidget(name)

@@ -17,7 +17,7 @@ from .surface import AlignSurface
 class AlignStage(Stage):
     """The grid of the open track."""
 
-    key, title, shortcut = "align", "Align", "F2"
+    key, title, shortcut = "align", "Align", "F3"
     tip = "Tempo, pins, downbeats, drift"
     sets = (LookCommands, EarCommands, GridCommands, BeatCommands, PartCommands)
     mouse = (

@@ -7,7 +7,7 @@ from typing import Protocol
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from .... import notes
+from .... import notes, places
 from ....formats import exchange
 from ...commands.command import PROGRAM, CommandSet, command
 from ...session.session import Session
@@ -58,6 +58,18 @@ class ProgramCommands(CommandSet):
     @command("Ctrl+O", "Open recordings", PROGRAM, also="add file import music")
     def open(self, _: object) -> None:
         file_dialogs.open_recordings(self._parent, self.session.queue)
+
+    @command("Ctrl+Shift+O", "Add a folder, with all below it", PROGRAM, also="import music library directory")
+    def add_folder(self, _: object) -> None:
+        file_dialogs.add_folder(self._parent, self.session.queue)
+
+    @command("", "Add a folder and make lists of it and all below", PROGRAM, also="import playlist directory")
+    def add_folder_lists(self, _: object) -> None:
+        file_dialogs.add_folder(self._parent, self.session.queue, as_lists=True)
+
+    @command("", "Take in the demo set", PROGRAM, also="example try sample tideline")
+    def demo(self, _: object) -> None:
+        self.session.queue.add_files(sorted(places.demo_folder().glob("*.ogg")))
 
     @command("Ctrl+E", "Export JAMS", PROGRAM, exchange.JAMS, also="hand over write save file")
     @command("Ctrl+Shift+E", "Export a beat list", PROGRAM, exchange.BEATS, also="hand over write save text")

@@ -66,6 +66,16 @@ class TrackCommands(CommandSet):
         if ahead:
             self.player.go(max(0.0, float(grid.time_at(ahead[0] if step > 0 else ahead[-1]))))
 
+    @command("Ctrl+Return", "The next track of the list that needs a person", LOOK, 1, also="doubt to do work down")
+    @command("Ctrl+Shift+Return", "The track before that needs a person", LOOK, -1, also="doubt to do work down")
+    def next_needing(self, step: int) -> None:
+        row = self.track.row
+        found = self.session.shown.next_needing(row.id if row is not None else None, step)
+        if found is None:
+            self.say.done(f"Nothing more in {self.session.shown.title} needs a person.")
+        else:
+            self.session.open(found)
+
     # cues
 
     @command("C", "Set a cue on the nearest downbeat", CUES, False, also="hot cue point marker first beat")

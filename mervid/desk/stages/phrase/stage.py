@@ -15,7 +15,7 @@ from .surface import PhraseSurface
 class PhraseStage(Stage):
     """The phrases and cues of the open track."""
 
-    key, title, shortcut = "phrase", "Phrase", "F3"
+    key, title, shortcut = "phrase", "Phrase", "F4"
     tip = "The form of the track, cues, loops, recipes"
     sets = (PhraseCommands, CueCommands, RecipeCommands)
     mouse = (

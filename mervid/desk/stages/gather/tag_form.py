@@ -1,0 +1,118 @@
+"""Words of the chosen tracks to edit: one field each, with what differs shown; tools for many at once."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from ....core.library import tags
+from ....core.library.tags import FIELDS, NAMES, PATTERNS
+from ...session.session import Session
+from ...theme.words import Words, tip_of
+
+
+class TagForm(QWidget):
+    """Emits `asked` for what needs a value typed elsewhere; words are written when a field is left or Enter is pressed."""
+
+    asked = pyqtSignal(str, object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session, self.ids = session, list[int]()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(4)
+        self.edits: dict[str, QLineEdit] = {}
+        for k, name in enumerate(FIELDS):
+            label, edit = Words(NAMES[name]), QLineEdit()
+            label.setObjectName("faint")
+            label.setBuddy(edit)
+            edit.setAccessibleName(NAMES[name])
+            edit.setMaxLength(tags.LONGEST)
+            edit.editingFinished.connect(lambda n=name: self.take(n))
+            grid.addWidget(label, k, 0)
+            grid.addWidget(edit, k, 1)
+            self.edits[name] = edit
+        column.addLayout(grid)
+        self.proposal = QPushButton()
+        self.proposal.clicked.connect(lambda: self._session.bookcase.tag(self.ids, lambda t: t.repair(self.ids)))
+        column.addWidget(self.proposal)
+        row = QHBoxLayout()
+        self.tools = QToolButton()
+        self.tools.setText("Tools…")
+        self.tools.setToolTip("Large and small letters, spaces, tags from file names")
+        self.tools.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.tools)
+        for tool in tags.CASES:
+            menu.addAction(f"{tool}: title, artists, album", lambda t=tool: self._apply(t))
+        menu.addSeparator()
+        for pattern in PATTERNS:
+            menu.addAction(f"From file names: {pattern}", lambda p=pattern: self.from_names(p))
+        menu.addAction("From file names by another pattern…", lambda: self.asked.emit("tag-pattern", None))
+        menu.addSeparator()
+        menu.addAction(
+            "As in the files again", lambda: self._session.bookcase.tag(self.ids, lambda t: t.as_in_file(self.ids))
+        )
+        self.tools.setMenu(menu)
+        row.addWidget(self.tools)
+        row.addStretch(1)
+        column.addLayout(row)
+        note = Words("Kept in the library. Your files stay as they are.")
+        note.setObjectName("faint")
+        note.setWordWrap(True)
+        column.addWidget(note)
+        column.addStretch(1)
+
+    def show_tracks(self, ids: list[int]) -> None:
+        """Show what these tracks say."""
+        self.ids = list(ids)
+        said = self._session.bookcase.tagging.said(self.ids[:2000])
+        shown = [s.shown for s in said.values()]
+        for name, edit in self.edits.items():
+            text, differs = tags.common(shown, name)
+            if not (edit.hasFocus() and edit.isModified()):
+                edit.setText(text)
+                edit.setModified(False)
+            edit.setPlaceholderText(tags.MIXED if differs else "")
+            edit.setEnabled(bool(ids))
+            own = sum(name in s.own for s in said.values())
+            file = tags.common([s.file for s in said.values()], name)[0]
+            edit.setToolTip(tip_of(f"In the file: {file or 'nothing'}") if own else "")
+        wrong = {i: tags.proposal(s.shown) for i, s in said.items()}
+        first = next((v for p in wrong.values() for v in p.values()), "")
+        count = sum(bool(p) for p in wrong.values())
+        self.proposal.setVisible(bool(count))
+        self.proposal.setText(f"Repair letters: {first[:40]}" + (f" and {count - 1} more tracks" if count > 1 else ""))
+        self.proposal.setToolTip("The bytes were likely read in the wrong encoding; Ctrl+Z takes it back")
+
+    def take(self, name: str) -> None:
+        """Write a field that was changed to all chosen tracks."""
+        edit = self.edits[name]
+        if not edit.isModified():
+            return
+        edit.setModified(False)
+        ids, text = self.ids, edit.text()
+        self._session.bookcase.tag(ids, lambda t: t.set_field(ids, name, text))
+        self.show_tracks(ids)
+
+    def _apply(self, tool: str) -> None:
+        names = ("title", "artists", "album", "album_artist", "remixer")
+        self._session.bookcase.tag(self.ids, lambda t: t.apply(self.ids, names, tool))
+        self.show_tracks(self.ids)
+
+    def from_names(self, pattern: str) -> None:
+        """Words from file names by a pattern."""
+        found = self._session.bookcase.tag(self.ids, lambda t: t.from_names(self.ids, pattern))
+        if found is not None:
+            changed, unfit = found
+            rest = f"; {unfit:,} names are of another form" if unfit else ""
+            self._session.say.done(f"{changed:,} tracks have tags from their names now{rest}. Ctrl+Z takes it back.")
+        self.show_tracks(self.ids)
+
+    def first_field(self) -> None:
+        """Let words be typed."""
+        self.edits["title"].setFocus(Qt.FocusReason.ShortcutFocusReason)
+        self.edits["title"].selectAll()

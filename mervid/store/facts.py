@@ -1,0 +1,123 @@
+"""Facts of tracks that lists show and no edit makes: what a track is like, where its file is, when it was played."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+from ..core.character import fingerprint
+from ..core.character.describe import Character
+from ..core.errors import Refused
+from . import words
+from .library import Library
+from .track import READY
+
+OUT_DAYS = 30
+"""What was taken out of the library can be put back for so long."""
+
+_WORK = (
+    "head", "kind", "doubts", "finding", "readiness", "tempo_low", "tempo_high", "cues", "roles", "summed", "form",
+    "heard_key", "key", "own_key", "key_chance", "second", "second_chance", "drive", "course", "lufs", "true_peak",
+    "described",
+)  # fmt: skip
+"""Columns that go along when work is handed from one file of a recording to another."""
+
+
+def forget_old(library: Library, *, days: float = OUT_DAYS) -> None:
+    """Remove what was taken out longer ago than that; no recording is touched."""
+    old = library.rows("SELECT id FROM tracks WHERE out<>0 AND out<?", (time.time() - days * 86400,))
+    for (i,) in old:
+        library.remove(int(i))
+
+
+def set_character(library: Library, track_id: int, c: Character) -> None:
+    """Keep what a track is like; a key that a person set stays."""
+    with library.writing() as db:
+        db.execute(
+            "UPDATE tracks SET heard_key=?, key=CASE own_key WHEN '' THEN ? ELSE own_key END, key_chance=?, second=?, "
+            "second_chance=?, drive=?, course=?, lufs=?, true_peak=?, form=?, described=1 WHERE id=?",
+            (
+                c.key,
+                c.key,
+                c.key_chance,
+                c.second,
+                c.second_chance,
+                c.drive,
+                c.course,
+                c.lufs,
+                c.true_peak,
+                c.form,
+                track_id,
+            ),
+        )
+        mean = fingerprint.mean_of(c.print).tobytes()
+        db.execute("INSERT OR REPLACE INTO prints (track_id, value, mean) VALUES (?, ?, ?)", (track_id, c.print, mean))
+
+
+def undescribed(library: Library, most: int) -> list[int]:
+    """Tracks that were heard before it was kept what they are like; so many at most."""
+    sql = "SELECT id FROM tracks WHERE NOT described AND state='ready' ORDER BY id LIMIT ?"
+    return [int(i) for (i,) in library.rows(sql, (most,))]
+
+
+def set_gone(library: Library, gone: Sequence[int], there: Sequence[int] = ()) -> None:
+    """These tracks' files have vanished, those are there again."""
+    with library.writing() as db:
+        db.executemany("UPDATE tracks SET gone=1 WHERE id=?", [(i,) for i in gone])
+        db.executemany("UPDATE tracks SET gone=0 WHERE id=?", [(i,) for i in there])
+
+
+def set_path(library: Library, track_id: int, path: Path) -> None:
+    """The file has moved. Raises `Refused` where another track has that file."""
+    raw = os.fsencode(os.path.abspath(path))
+    taken = library.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
+    if taken is not None:
+        raise Refused(f"That recording is in your library already, as {taken[0]}.")
+    with library.writing() as db:
+        db.execute("UPDATE tracks SET path=?, gone=0 WHERE id=?", (raw, track_id))
+        words.index(db, [track_id])
+
+
+def vanished(library: Library, identity: str, other_than: int) -> int | None:
+    """A track with this sound whose file has gone; None where there is none."""
+    row = library.row("SELECT id FROM tracks WHERE identity=? AND gone=1 AND id<>? LIMIT 1", (identity, other_than))
+    return int(row[0]) if row is not None else None
+
+
+def move_into(library: Library, new: int, old: int) -> None:
+    """The file of a new track is that of an old one, moved: the new track goes, the old one has its file and its lists."""
+    (raw,) = library.row("SELECT path FROM tracks WHERE id=?", (new,)) or (b"",)
+    with library.writing() as db:
+        db.execute("UPDATE entries SET track=? WHERE track=?", (old, new))
+    library.remove(new)
+    set_path(library, old, Path(os.fsdecode(raw)))
+
+
+def note_played(library: Library, track_id: int) -> None:
+    """It is played in Rehearse just now."""
+    with library.writing() as db:
+        db.execute("UPDATE tracks SET played=? WHERE id=?", (time.time(), track_id))
+
+
+def copy_work(library: Library, source: int, target: int) -> None:
+    """Give `target` the evidence, preparation and history of `source` (same sound, another file)."""
+    with library.writing() as db:
+        db.execute(
+            "INSERT OR REPLACE INTO evidence SELECT ?, version, heard, waveform FROM evidence WHERE track_id=?",
+            (target, source),
+        )
+        db.execute(
+            "INSERT OR REPLACE INTO history SELECT ?, seq, name, made, value FROM history WHERE track_id=?",
+            (target, source),
+        )
+        db.execute("INSERT OR REPLACE INTO locks SELECT ?, value FROM locks WHERE track_id=?", (target, source))
+        db.execute(
+            "INSERT OR REPLACE INTO prints (track_id, value, mean) SELECT ?, value, mean FROM prints WHERE track_id=?",
+            (target, source),
+        )
+        taken = _WORK
+        row = db.execute(f"SELECT {', '.join(taken)} FROM tracks WHERE id=?", (source,)).fetchone()
+        changes = ", ".join(f"{name}=?" for name in taken)
+        db.execute(f"UPDATE tracks SET {changes}, state=?, message='' WHERE id=?", (*row, READY, target))
