@@ -22,6 +22,7 @@ import attrs
 import numpy as np
 import soundfile
 
+from bench.faulting import older
 from bench.faulting.cases import BAD, RIGHT, Outcome
 from bench.faulting.imports import prepared
 from mervid.core.edits import track_edits
@@ -238,6 +239,7 @@ def _mended(folder: Path, said: list[object]) -> str:
 def _age(folder: Path) -> None:
     """Make the library one of version 5."""
     with closing(sqlite3.connect(folder / LIBRARY)) as db:
+        older.make_version_6(db)
         for column in ("size", "changed_ns"):
             db.execute(f"ALTER TABLE tracks DROP COLUMN {column}")
         db.execute("PRAGMA user_version=5")

@@ -61,7 +61,8 @@ class Window(QMainWindow):
         self.setMinimumSize(960, 600)
         self.transport, self.note = Transport(session), Note()
         self.stages: dict[str, Stage] = {s.key: s(session) for s in stages}
-        self.seen = next(iter(self.stages))
+        kept = str(QSettings().value("stage", ""))
+        self.seen = kept if kept in self.stages else next(iter(self.stages))
         self._common: tuple[CommandSet, ...] = (
             TrackCommands(session),
             PlayingCommands(session, self.transport),
@@ -86,7 +87,8 @@ class Window(QMainWindow):
         self._show_counts()
         self._show_track()
         self.go_to_stage(self.seen)
-        self.first.setFocus()
+        if not self.pages.currentIndex():
+            self.first.setFocus()
 
     def _all_commands(self) -> tuple[Command, ...]:
         """The commands of all stages, then those that every stage knows, then the stages themselves."""
@@ -132,6 +134,7 @@ class Window(QMainWindow):
         for changed in (c.added, c.changed, c.many_changed, c.removed, c.refilled):
             changed.connect(self._library_changed)
         s.watch.differs.connect(self._ask_what_becomes)
+        s.bookcase.changed.connect(self._show_track)
         s.reports.changed.connect(self._keep_key_follows)
         s.track.preview.changed.connect(self._keep_key_follows)
         self.header.asked.connect(self.ask)
@@ -212,6 +215,7 @@ class Window(QMainWindow):
         self.seen = str(key)
         self._choose_page()
         self.header.show_stage(self.seen)
+        self._show_track()
         self.stages[self.seen].enter()
 
     def play(self) -> None:
@@ -300,7 +304,7 @@ class Window(QMainWindow):
             ReplacedDialog(self, self.session.watch, track_id).open()
 
     def _show_track(self) -> None:
-        self.header.show_track()
+        self.header.show_track(self.stages[self.seen].undo_names())
 
     # files
 
@@ -318,6 +322,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, e: QCloseEvent | None) -> None:
         QSettings().setValue("geometry", self.saveGeometry())
+        QSettings().setValue("stage", self.seen)
         self._count.stop()
         self.session.close()
         super().closeEvent(e)

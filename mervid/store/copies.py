@@ -33,10 +33,12 @@ def compare_new(library: Library, stop: threading.Event | None = None) -> list[i
     Each lot is committed: after `stop` or a kill it is gone on with.
     """
     changed: list[int] = []
+    new = [int(i) for (i,) in library.rows("SELECT track_id FROM prints WHERE NOT compared ORDER BY track_id")]
+    if not new:
+        return changed
     rows = library.rows("SELECT track_id, mean FROM prints JOIN tracks ON id=track_id WHERE out=0 ORDER BY track_id")
     ids = np.array([r[0] for r in rows], np.int64)
-    means = np.array([np.frombuffer(r[1], np.float32) for r in rows], np.float32).reshape(len(rows), -1)
-    new = [int(i) for (i,) in library.rows("SELECT track_id FROM prints WHERE NOT compared ORDER BY track_id")]
+    means = np.array([np.frombuffer(r[1], np.float32) for r in rows], np.float32).reshape(-1, fingerprint.SIZE)
     place = {int(i): k for k, i in enumerate(ids)}
     for number in new:
         if stop is not None and stop.is_set():

@@ -254,14 +254,13 @@ def _repeated(order: Ids, among: Ids) -> Ids:
     return np.repeat(order, times[order])
 
 
-def states(library: Library, ids: Sequence[int]) -> dict[str, int]:
-    """How many of these tracks are ready, wait for a person, are missing, or not heard yet."""
-    marks = ",".join("?" * len(ids))
+def states(library: Library, number: int) -> dict[str, int]:
+    """How many entries of a list are ready, wait for a person, are missing, or not heard yet."""
     sql = (
         "SELECT CASE WHEN gone=1 THEN 'missing' "
         f"WHEN state='{WAITING}' THEN 'not heard' "
         f"WHEN state='{FAILED}' OR readiness NOT IN ('{CHECKED}', '{LOCKED}') THEN 'to check' ELSE 'ready' END, count(*) "
-        f"FROM tracks WHERE id IN ({marks}) GROUP BY 1"
+        "FROM entries JOIN tracks ON tracks.id=track WHERE list=? AND out=0 GROUP BY 1"
     )
-    found = dict(library.rows(sql, list(ids)))
+    found = dict(library.rows(sql, (number,)))
     return {name: int(found.get(name, 0)) for name in ("ready", "to check", "not heard", "missing")}

@@ -47,8 +47,8 @@ class Track:
     comment: str = ""
     format: str = ""
     bitrate: int = 0
-    lossless: bool = False
-    gone: bool = False
+    lossless: bool = attrs.field(default=False, converter=bool)
+    gone: bool = attrs.field(default=False, converter=bool)
     out: float = 0.0
     cover: str = ""
     key: str = ""

@@ -58,6 +58,8 @@ def window(qtbot: QtBot, tmp_path: Path, clock: FakeTime) -> Iterator[Window]:
     w.resize(1280, 800)
     w.show()
     qtbot.waitExposed(w)
+    # a track that is opened is worked on here
+    w.go_to_stage("align")
     yield w
     w.close()
 

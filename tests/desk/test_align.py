@@ -76,7 +76,7 @@ def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
     session = window.session
     session.track.sound_changed.connect(lambda: seen.append("waveform" if session.track.evidence is None else "late"))
     drop(window, [places.demo_folder() / "Copper Ferry.ogg"])
-    assert window.pages.currentIndex() == 1
+    assert window.pages.currentIndex() == 1 + list(window.stages).index("align")
     assert window.session.library.tracks()[0].title == "Copper Ferry"
     qtbot.waitUntil(lambda: session.track.evidence is not None, timeout=120_000)
     assert seen[0] == "waveform"

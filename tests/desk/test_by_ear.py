@@ -300,7 +300,7 @@ def test_borrowing_by_dialog_and_refusing_the_wrong_sibling(choir: Window, qtbot
 def test_borrowing_by_dragging_one_track_onto_another(choir: Window, qtbot: QtBot) -> None:
     model = choir.list.tracks
     row = {t.title: i for i, t in enumerate(choir.session.library.tracks())}
-    choir.session.open(model.ids[row["Copper Ferry"]])
+    choir.session.open(int(choir.session.shown.ids[row["Copper Ferry"]]))
     mime = model.mimeData([model.index(row["Lamplighter"])])
     onto = QPointF(choir.list.visualRect(model.index(row[VOICE])).center())
     copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

@@ -11,6 +11,7 @@ import attrs
 import numpy as np
 import pytest
 
+from bench.faulting import older
 from mervid.core.cues import cue_edits
 from mervid.core.edits import grid_edits, track_edits
 from mervid.core.errors import FormatError
@@ -20,7 +21,7 @@ from mervid.core.model.beatgrid import steady
 from mervid.core.model.preparation import DRAFT, LOCKED, Preparation, set_readiness
 from mervid.core.sound.decoding import Decoded
 from mervid.core.sound.waveform import Waveform
-from mervid.store import schema, summary
+from mervid.store import facts, schema, summary
 from mervid.store.library import Library
 from mervid.store.schema import StoreError
 from mervid.store.track import READY, WAITING
@@ -159,12 +160,10 @@ def test_a_library_of_version_1_keeps_its_tracks(tmp_path: Path) -> None:
     library, i = filled(path)
     library.close()
     with sqlite3.connect(path) as db:
-        for (index,) in db.execute("SELECT name FROM sqlite_master WHERE type='index' AND sql<>''").fetchall():
-            db.execute(f"DROP INDEX {index}")
-        for table in ("locks", "prints", "lists", "entries", "folders", "words", "inside"):
-            db.execute(f"DROP TABLE {table}")
+        older.make_version_6(db)
+        db.execute("DROP INDEX ix_tracks_state")
         for column in (
-            *schema.NEW_COLUMNS,
+            "locked",
             "kind",
             "doubts",
             "readiness",
@@ -208,7 +207,7 @@ def test_lists_show_what_the_preparation_says_however_it_changed(tmp_path: Path)
     other, _ = library.add(tmp_path / "b.wav")
     facts.copy_work(library, i, other.id)
     same = attrs.evolve(library.track(other.id), id=i, path=library.track(i).path, title="a", added=0, changed=0)
-    assert same == attrs.evolve(library.track(i), identity="", rate=0, frames=0, added=0, changed=0)
+    assert same == attrs.evolve(library.track(i), identity="", rate=0, frames=0, seconds=0, added=0, changed=0)
 
 
 def test_an_older_library_is_summed_up_on_the_side_and_goes_on_after_a_stop(tmp_path: Path) -> None:

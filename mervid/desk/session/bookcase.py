@@ -109,7 +109,7 @@ class Bookcase(QObject):
         shelf = self._tried(lambda: self.lists.one(number))
         if shelf is None or shelf.kind != lists.LIST:
             return ""
-        found = states(self.library, self.lists.tracks(number).tolist())
+        found = states(self.library, number)
         said = [f"{n} {name}" for name, n in found.items() if n]
         return f"{shelf.name}: {', '.join(said) if said else 'empty'}"
 
@@ -133,6 +133,7 @@ class Bookcase(QObject):
         """Do something to the words of these tracks."""
         out = self._tried(lambda: act(self.tagging))
         self.catalogue.tell_many(list(ids))
+        self.changed.emit()
         return out
 
     def take_out(self, ids: Sequence[int]) -> None:
@@ -141,6 +142,7 @@ class Bookcase(QObject):
             return
         self._tried(lambda: self.tagging.take_out(ids))
         self.catalogue.tell_removed(list(ids))
+        self.changed.emit()
         what = "A track is" if len(ids) == 1 else f"{len(ids):,} tracks are"
         self.say.done(f"{what} out of the library; no file is touched. Ctrl+Z in Gather puts it back.")
 
@@ -149,6 +151,11 @@ class Bookcase(QObject):
     def undo(self) -> None:
         """Take the last act back."""
         self._step(self.undoing.undo, "Taken back")
+
+    def names(self) -> tuple[str | None, str | None]:
+        """The acts that undo and redo would touch."""
+        done, undone = self.undoing.done, self.undoing.undone
+        return (done[-1].name if done else None), (undone[-1].name if undone else None)
 
     def redo(self) -> None:
         """Do it again."""

@@ -9,8 +9,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Decoded
+from ...jobs import keeping
 from ...jobs.worker import Done
-from ...store import facts
 from ...store.library import Library
 from ...store.track import FAILED, READY
 
@@ -81,14 +81,7 @@ class Catalogue(QObject):
 
     def set_heard(self, track_id: int, done: Done) -> None:
         """Keep what was heard; the same sound under another name brings the work done on it along."""
-        library = self.library
-        same = library.known(library.track(track_id).identity, track_id)
-        if same is not None and library.history(track_id).undo is None:
-            facts.copy_work(library, same.id, track_id)
-        else:
-            library.set_evidence(track_id, done.heard, done.waveform, done.first)
-            library.set_outlook(track_id, done.kind, done.doubts, done.finding)
-            facts.set_character(library, track_id, done.character)
+        keeping.keep(self.library, track_id, done)
         self.changed.emit(track_id, STATE)
 
     def set_outlook(self, track_id: int, kind: str, doubts: int, finding: str) -> None:

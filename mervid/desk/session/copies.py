@@ -53,7 +53,7 @@ class Copies(QObject):
 
     def look(self) -> None:
         """Compare what is new with all there is."""
-        if self.library.path is not None and self._found is None:
+        if self.library.path is not None and self._found is None and not self._stop.is_set():
             self._found = self._hand.submit(_compare, self.library.path, self._stop)
             self._timer.start()
 

@@ -197,6 +197,10 @@ class Stage(QWidget):
     def leave(self) -> None:
         """Another stage is seen from now on."""
 
+    def undo_names(self) -> tuple[str | None, str | None] | None:
+        """What undo and redo would touch here, where that isn't the open track."""
+        return None
+
     def waiting(self) -> tuple[int, str]:
         """How many tracks wait in this stage, and what for: 'not checked yet'."""
         return 0, ""

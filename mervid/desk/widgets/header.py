@@ -141,12 +141,17 @@ class Header(QFrame):
         button.setText(f"{tab.title}   {count}" if count else tab.title)
         button.setToolTip(f"{tab.tip}. {count} track{'s are' if count != 1 else ' is'} {why}" if why else tab.tip)
 
-    def show_track(self) -> None:
-        """What can be undone, redone, locked and handed over."""
+    def show_track(self, names: tuple[str | None, str | None] | None = None) -> None:
+        """What can be undone, redone, locked and handed over.
+
+        Parameters
+        ----------
+        names : what undo and redo would touch, where that isn't the open track
+        """
         t = self._track
         if t.shown is not t.preparation:
             return
-        for name, words in (("undo", t.undo_name), ("redo", t.redo_name)):
+        for name, words in zip(("undo", "redo"), names or (t.undo_name, t.redo_name), strict=True):
             button = self.buttons[name]
             button.setEnabled(words is not None)
             button.setToolTip(f"{name.capitalize()}: {words}" if words else f"Nothing to {name}")

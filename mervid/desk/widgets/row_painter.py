@@ -139,6 +139,8 @@ class RowPainter(QStyledItemDelegate):
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         role = "attention" if bad else "ink" if t.state == READY else "faint"
         self._words(p, r.adjusted(28, 0, -4, 0), str(words), role, size=9)
+        if not bad and waits(t):
+            self._wedge(p, r.right() - 12, r.center().y() + 0.5)
         if part is not None:
             line = QRectF(r.left() + 28, r.bottom() - 4, r.width() - 36, 3)
             p.fillRect(line, pal.color("hairline"))
@@ -149,14 +151,16 @@ class RowPainter(QStyledItemDelegate):
         text = waits(t)
         if not text:
             return
-        y = r.center().y() + 0.5
+        self._wedge(p, r.left() + PAD, r.center().y() + 0.5)
+        self._words(p, r.adjusted(PAD + 13, 0, -PAD, 0), text, "ink", size=9)
+
+    @staticmethod
+    def _wedge(p: QPainter, x: float, y: float) -> None:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(Theme.palette.color("attention"))
-        x = r.left() + PAD
         p.drawPolygon(QPolygonF([QPointF(x, y - 4.5), QPointF(x + 8, y), QPointF(x, y + 4.5)]))
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        self._words(p, r.adjusted(PAD + 13, 0, -PAD, 0), text, "ink", size=9)
 
     def _drive(self, p: QPainter, r: QRect, t: Track) -> None:
         """The number, and its course as a hill."""

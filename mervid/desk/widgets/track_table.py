@@ -327,8 +327,9 @@ class TrackTable(QTableView):
         """Make the open track's row the current one."""
         track = self._session.track.row
         row = self._shown.row_of(track.id) if track is not None else -1
-        if row >= 0 and self.currentIndex().row() != row:
+        if row >= 0 and (self.currentIndex().row() != row or not self.chosen_rows()):
             self.setCurrentIndex(self.model_of.index(row, INDEX["title"]))
+            self.selectRow(row)
 
     # hands
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from mervid import cli
+from mervid.cli import preparing
 from mervid.core.findings import report
 from mervid.core.findings.recommendation import recommend
 from mervid.core.hearing import analysis, evidence
@@ -105,7 +105,7 @@ def test_a_loop_is_counted_within_the_range_that_is_expected(beats: int, lines: 
 
 def test_a_loop_is_prepared_from_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     soundfile.write(tmp_path / "half a bar.flac", loop({"K": "x.......", "S": "....x..."}, 124.0, 2), RATE)
-    assert cli.prepare([tmp_path / "half a bar.flac"], tmp_path / "out") == 0
+    assert preparing.prepare([tmp_path / "half a bar.flac"], tmp_path / "out") == 0
     assert "124.001 BPM" in capsys.readouterr().out
     assert (tmp_path / "out" / "half a bar.jams").exists()
 

@@ -155,6 +155,7 @@ class About(QWidget):
         self.grid.setVerticalSpacing(4)
         self.grid.setColumnStretch(1, 1)
         self.values: dict[str, Words] = {}
+        self.names: list[Words] = []
         for k, name in enumerate(
             (
                 "Tempo",
@@ -177,6 +178,7 @@ class About(QWidget):
             self.grid.addWidget(label, k, 0, Qt.AlignmentFlag.AlignTop)
             self.grid.addWidget(value, k, 1)
             self.values[name] = value
+            self.names.append(label)
         column.addLayout(self.grid)
         self.set_key = QPushButton("Set the key…")
         self.set_key.clicked.connect(lambda: asked.emit("set-key", None))
@@ -194,8 +196,8 @@ class About(QWidget):
         self.finding.setText(text)
         missing = t is not None and t.gone
         self.mend.setText("Find the file…" if missing else "Hear it again" if t and t.state != READY else "Work on it")
-        for widget in (*self.values.values(), self.set_key):
-            widget.setEnabled(t is not None)
+        for label in (*self.names, *self.values.values()):
+            label.setVisible(t is not None)
         self.set_key.setVisible(count > 0)
         for value in self.values.values():
             value.setText("")

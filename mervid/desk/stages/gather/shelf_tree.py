@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+import attrs
 from PyQt6.QtCore import QModelIndex, QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QFont, QKeyEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import (
@@ -30,7 +31,7 @@ from ...widgets import file_dialogs
 from ...widgets.track_table import dragged
 
 NUMBER, KIND, QUICK, FOLDER = (Qt.ItemDataRole.UserRole + k for k in range(4))
-HEAD = "head"
+HEAD, HINT = "head", "hint"
 WATCHED = "watched"
 ROW = 25
 COUNTS_MS = 400
@@ -48,13 +49,18 @@ class _Painter(QStyledItemDelegate):
     """A sign for each kind, the name, and at the right how many tracks."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(120, ROW + 6 if index.data(KIND) == HEAD else ROW)
+        return QSize(120, {HEAD: ROW + 8, HINT: 2 * ROW - 12}.get(index.data(KIND), ROW))
 
     def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if p is None or index.data(KIND) == HEAD:
             super().paint(p, option, index)
             return
         pal, r = Theme.palette, option.rect
+        if index.data(KIND) == HINT:
+            p.setFont(font(8.5))
+            p.setPen(pal.color("faint"))
+            p.drawText(r.adjusted(4, 0, -6, 0), Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop, str(index.data()))
+            return
         tree = self.parent()
         selected = isinstance(tree, QTreeWidget) and tree.currentIndex() == index
         if selected:
@@ -120,8 +126,8 @@ class ShelfTree(QTreeWidget):
         self.setObjectName("shelves")
         self.setAccessibleName("Lists")
         self.setHeaderHidden(True)
-        self.setRootIsDecorated(True)
-        self.setIndentation(14)
+        self.setRootIsDecorated(False)
+        self.setIndentation(12)
         self.setItemDelegate(_Painter(self))
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
         self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
@@ -144,6 +150,7 @@ class ShelfTree(QTreeWidget):
         self.itemDoubleClicked.connect(lambda item, _: self.editItem(item) if item.data(0, NUMBER) else None)
         session.bookcase.changed.connect(self.fill)
         session.folders.changed.connect(self.fill)
+        session.shown.changed.connect(self.follow)
         c = session.catalogue
         for signal in (c.added, c.removed, c.refilled, c.changed, c.many_changed):
             signal.connect(lambda *_: self._counts.start())
@@ -179,7 +186,11 @@ class ShelfTree(QTreeWidget):
                 item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable | Qt.ItemFlag.ItemIsDragEnabled)
                 by_number[s.id] = item
             waiting = [s for s in waiting if s.id not in by_number]
+        if not rows:
+            self._hint(shelves, "Ctrl+Shift+L makes one; or drop a folder or a playlist here")
         watched = self._head("WATCHED FOLDERS")
+        if not self._session.folders.folders():
+            self._hint(watched, "New files in them come in by themselves: New… below")
         for folder in self._session.folders.folders():
             item = self._row(watched, folder.name or str(folder), WATCHED)
             item.setData(0, FOLDER, os.fsencode(folder))
@@ -210,6 +221,14 @@ class ShelfTree(QTreeWidget):
         item.setData(0, KIND, kind)
         parent.addChild(item)
         return item
+
+    @staticmethod
+    def _hint(parent: QTreeWidgetItem, text: str) -> None:
+        item = QTreeWidgetItem([text])
+        item.setData(0, KIND, HINT)
+        item.setFlags(Qt.ItemFlag.ItemIsDropEnabled)
+        item.setToolTip(0, text)
+        parent.addChild(item)
 
     def _items(self) -> list[QTreeWidgetItem]:
         out: list[QTreeWidgetItem] = []
@@ -268,6 +287,23 @@ class ShelfTree(QTreeWidget):
             self.shelf_chosen.emit(int(item.data(0, NUMBER)))
         elif item.data(0, FOLDER):
             self.folder_chosen.emit(Path(os.fsdecode(item.data(0, FOLDER))))
+
+    def follow(self) -> None:
+        """Mark what is shown, whoever asked for it."""
+        shown = self._session.shown
+        search = attrs.evolve(shown.search, order=())
+        quick = next((k for k, (_, asked) in enumerate(QUICKS) if asked == search), 0)
+        for item in self._items():
+            mine = item.data(0, NUMBER) == shown.number if shown.number else item.data(0, QUICK) == quick
+            if mine and item is not self.currentItem() and not self._of_folder(search):
+                filling, self._filling = self._filling, True
+                self.setCurrentItem(item)
+                self._filling = filling
+
+    def _of_folder(self, search: Search) -> bool:
+        item = self.currentItem()
+        path = item.data(0, FOLDER) if item is not None else None
+        return path is not None and Filter(filters.FOLDER, text=os.fsdecode(path)) in search.filters
 
     def choose_shelf(self, number: int) -> None:
         """Choose a list."""

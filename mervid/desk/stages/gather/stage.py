@@ -95,6 +95,9 @@ class GatherStage(Stage):
             self.view.table.choose([self.session.track.row.id])
         self.view.panel.show_chosen()
 
+    def undo_names(self) -> tuple[str | None, str | None] | None:
+        return self.session.bookcase.names()
+
     def waiting(self) -> tuple[int, str]:
         sql = f"SELECT count(*) FROM tracks WHERE out=0 AND {NEEDS_PERSON}"
         return int(self.session.library.rows(sql)[0][0]), "in need of a person"
