@@ -51,22 +51,37 @@ def gather(paths: Iterable[Path], *, folders_too: bool = False) -> Gathered:
     folders_too : make a list of each folder, too, with one in it for each folder below
     """
     files: dict[Path, None] = {}
-    remarks: list[str] = []
-    lists: list[FileList] = []
+    lot = Lot()
+    for path in walk(paths, lot, folders_too=folders_too):
+        files[path] = None
+    return Gathered(tuple(files), tuple(lot.remarks), tuple(lot.lists))
+
+
+class Lot:
+    """What is said, and which lists there are, as a walk goes on."""
+
+    def __init__(self) -> None:
+        self.remarks: list[str] = []
+        self.lists: list[FileList] = []
+
+
+def walk(paths: Iterable[Path], lot: Lot, *, folders_too: bool = False) -> Iterator[Path]:
+    """The same one after the other, as they are found; a file may come more than once."""
     for path in paths:
         if path.is_dir():
-            found = list(_below(path, remarks))
-            files.update(dict.fromkeys(found))
+            found = []
+            for f in _below(path, lot.remarks):
+                found.append(f)
+                yield f
             if folders_too:
-                lists.append(_tree(path, found))
+                lot.lists.append(_tree(path, found))
         elif is_list(path):
-            title, entries = _listed(path, remarks)
-            files.update(dict.fromkeys(entries))
+            title, entries = _listed(path, lot.remarks)
+            yield from entries
             if entries:
-                lists.append(FileList(title, tuple(entries)))
+                lot.lists.append(FileList(title, tuple(entries)))
         else:
-            files[path] = None
-    return Gathered(tuple(files), tuple(remarks), tuple(lists))
+            yield path
 
 
 def _tree(folder: Path, files: list[Path]) -> FileList:

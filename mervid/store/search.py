@@ -24,13 +24,13 @@ from .track import FAILED, READY, WAITING
 
 Ids = NDArray[np.int64]
 NEEDS_PERSON = (
-    f"(state='{FAILED}' OR gone=1 OR (state='{READY}' AND doubts>0 AND readiness NOT IN ('{CHECKED}', '{LOCKED}')))"
+    # the sign before a column keeps its index out of it: few tracks have doubts, most are ready
+    f"(state='{FAILED}' OR gone=1 OR (doubts>0 AND +state='{READY}' AND readiness NOT IN ('{CHECKED}', '{LOCKED}')))"
 )
 """A failed or vanished recording, or findings that ask for a decision on what nobody has checked."""
 COLUMNS = {
-    "readiness": f"CASE WHEN state<>'{READY}' THEN 0 WHEN readiness='{LOCKED}' THEN 3 WHEN readiness='{CHECKED}' THEN 2 "
-    f"ELSE 1 END",
-    "finding": f"CASE WHEN {NEEDS_PERSON} THEN finding ELSE '' END",
+    "readiness": "state, readiness",
+    "finding": "doubts",
     "title": "title_fold",
     "artists": "artists_fold",
     "tempo": "tempo_low",
@@ -103,11 +103,7 @@ def clause(x: Filter) -> tuple[str, list[Any]]:
     return simple[x.what]
 
 
-COPIED = (
-    "(copy<>0 AND copy IN (SELECT copy FROM tracks WHERE copy<>0 AND out=0 GROUP BY copy HAVING count(*)>1) "
-    "OR identity<>'' AND identity IN (SELECT identity FROM tracks WHERE identity<>'' AND out=0 GROUP BY identity "
-    "HAVING count(*)>1))"
-)
+COPIED = "copy<>0 AND copy IN (SELECT copy FROM tracks WHERE copy<>0 AND out=0 GROUP BY copy HAVING count(*)>1)"
 
 
 def _tempo(x: Filter) -> tuple[str, list[Any]]:
@@ -122,7 +118,7 @@ def _tempo(x: Filter) -> tuple[str, list[Any]]:
 
 def _readiness(text: str) -> tuple[str, list[Any]]:
     if text == f.UNHEARD:
-        return f"state<>'{READY}'", []
+        return f"state IN ('{WAITING}', '{FAILED}')", []
     wanted = {f.READY: (CHECKED, LOCKED), f.DRAFT: (DRAFT,)}.get(text, (text,))
     return f"state='{READY}' AND readiness IN ({','.join('?' * len(wanted))})", list(wanted)
 
@@ -201,7 +197,9 @@ class Finder:
         """All tracks in an order; equal ones as they came."""
         if orders not in self._orders:
             if not orders:
-                self._orders[orders] = ids_of(self.library, "SELECT id AS i FROM tracks WHERE out=0 ORDER BY id")
+                self._orders[orders] = np.sort(ids_of(self.library, "SELECT id AS i FROM tracks WHERE out=0"))
+            elif len(orders) == 1:
+                self._orders[orders] = self._single(orders[0])
             else:
                 ids, _ = self._rank(orders[0].column)
                 by_id = np.sort(ids)
@@ -214,6 +212,25 @@ class Finder:
                 self._orders[orders] = by_id[np.lexsort([by_id, *reversed(keys_)])]
         return self._orders[orders]
 
+    def _single(self, order: Order) -> Ids:
+        """All tracks by one column: no ranks are needed for that."""
+        what = COLUMNS[order.column]
+        ids = ids_of(self.library, f"SELECT id AS i FROM tracks WHERE out=0 ORDER BY {what}")
+        blank = 0
+        if self._begins_blank(order.column):
+            first = what.split(",")[0].split(" ")[0]
+            none = f"({first} IS NULL OR {first}='' OR {first}=0)"
+            blank = int(self.library.rows(f"SELECT count(*) FROM tracks WHERE out=0 AND {none}")[0][0])
+        filled = ids[blank:]
+        return np.concatenate([filled[::-1] if order.down else filled, ids[:blank]])
+
+    def _begins_blank(self, column: str) -> bool:
+        """Whether the first track by a column has nothing in it."""
+        what = COLUMNS[column]
+        found = self.library.rows(f"SELECT {what} FROM tracks WHERE out=0 ORDER BY {what} LIMIT 1")
+        first = found[0][0] if found else 1
+        return first is None or first in ("", b"") or (column in _NO_ZERO and not first)
+
     def _rank(self, column: str) -> tuple[Ids, Ids]:
         """All tracks by one column, and the rank of each: equal ones share it, empty ones come last."""
         if column not in self._ranks:
@@ -223,15 +240,14 @@ class Finder:
                 self.library, f"SELECT count(*) AS i FROM tracks WHERE out=0 GROUP BY {what} ORDER BY {what}"
             )
             rank = np.repeat(np.arange(len(sizes)), sizes)[: len(ids)]
-            first = self.library.rows(f"SELECT {what} FROM tracks WHERE out=0 ORDER BY {what} LIMIT 1")
-            if first and (first[0][0] is None or first[0][0] in ("", b"") or (column in _NO_ZERO and not first[0][0])):
+            if self._begins_blank(column):
                 rank = np.where(rank == 0, _LAST, rank)
             self._ranks[column] = ids, rank
         return self._ranks[column]
 
 
 _LAST = 1 << 40
-_NO_ZERO = ("year", "rating", "played", "length")
+_NO_ZERO = ("year", "rating", "played", "length", "finding")
 
 
 def _downward(rank: Ids) -> Ids:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections import deque
 from collections.abc import Iterable, Sequence
@@ -17,11 +18,11 @@ from ...core.model.tempo_range import TempoRange
 from ...core.sound.damage import summary
 from ...core.sound.decoding import Decoded
 from ...core.sound.waveform import Waveform
-from ...jobs.gathering import FileList, gather, is_list
+from ...jobs.gathering import FileList, Lot, gather, is_list, walk
 from ...jobs.pool import ELSEWHERE, Message, Pool, workers_here
 from ...jobs.sound_loader import Begun, SoundLoader
 from ...store import facts as facts_of
-from ...store.library import Library
+from ...store.library import ADDED_AT_ONCE, Library
 from ...store.lists import Branch
 from ...store.schema import StoreError
 from ...store.track import READY, WAITING
@@ -43,12 +44,20 @@ class Taken:
     lists: tuple[Branch, ...]
 
 
-def _taken_in(library: Path, wanted: list[Path], as_lists: bool) -> Taken:
-    """In a thread: all recordings there are, taken in by one transaction."""
-    found = gather(wanted, folders_too=as_lists)
+def _taken_in(library: Path, wanted: list[Path], as_lists: bool, arrived: deque[list[int]]) -> Taken:
+    """In a thread: all recordings there are, a lot at a time; new ones are in `arrived` as they are found."""
+    lot, found = Lot(), dict[Path, int]()
+    new: list[int] = []
     with closing(Library(library)) as own:
-        ids, new = own.add_many(found.files)
-    return Taken(ids, new, found.remarks, branches(found.lists, found.files, ids))
+        walking = walk(wanted, lot, folders_too=as_lists)
+        while some := list(itertools.islice(walking, ADDED_AT_ONCE)):
+            fresh = list(dict.fromkeys(p for p in some if p not in found))
+            ids, added = own.add_many(fresh)
+            found.update(zip(fresh, ids, strict=True))
+            new += added
+            arrived.append(added)
+    files = list(found)
+    return Taken(list(found.values()), new, tuple(lot.remarks), branches(lot.lists, files, list(found.values())))
 
 
 def branches(found: Sequence[FileList], files: Sequence[Path], ids: Sequence[int]) -> tuple[Branch, ...]:
@@ -99,6 +108,7 @@ class AnalysisQueue(QObject):
         self.lesser: set[int] = set()
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="files")
         self._found: list[Future[Taken]] = []
+        self._arrived: deque[list[int]] = deque()
         self._due: deque[int] = deque()
         self.paused, self.quiet, self._playing = False, False, False
         self._began: dict[int, float] = {}
@@ -131,7 +141,7 @@ class AnalysisQueue(QObject):
             self._begin_with(Taken(ids, [], found.remarks, branches(found.lists, found.files, ids)))
         else:
             # thousands are read from the disk, and written to the library, by a thread
-            self._found.append(self._hand.submit(_taken_in, self.library.path, wanted, as_lists))
+            self._found.append(self._hand.submit(_taken_in, self.library.path, wanted, as_lists, self._arrived))
 
     def _begin_with(self, taken: Taken) -> None:
         if taken.ids:
@@ -260,8 +270,16 @@ class AnalysisQueue(QObject):
 
     # answers
 
+    def _tell_arrived(self) -> None:
+        """Those that a thread has taken in since the last turn."""
+        new: list[int] = []
+        while self._arrived:
+            new += self._arrived.popleft()
+        self.catalogue.tell_added(new)
+
     def poll(self) -> None:
         """Hear what the workers said."""
+        self._tell_arrived()
         for done in [f for f in self._found if f.done()]:
             self._found.remove(done)
             self._take_in_found(done)
@@ -282,7 +300,7 @@ class AnalysisQueue(QObject):
         except StoreError as e:
             self.say.problem(str(e))
         else:
-            self.catalogue.tell_added(taken.new)
+            self._tell_arrived()
             self._begin_with(taken)
 
     def _loaded(self, key: object, answer: Begun | Decoded | str) -> None:

@@ -17,7 +17,7 @@ from ...store.track import Track
 from .catalogue import PROGRESS, Catalogue
 from .messages import Messages
 
-AROUND = 96
+AROUND = 48
 """So many rows are read at once: what a high window shows, twice."""
 SETTLES_MS = 120
 """What comes and goes by the dozen is looked for once."""
@@ -32,6 +32,7 @@ class ShownList(QObject):
     number : the list or standing search they are of; 0 for the whole library
     title : its name
     search : what else is asked of them
+    total : how many tracks the library has
     """
 
     changed = pyqtSignal()
@@ -43,6 +44,7 @@ class ShownList(QObject):
         self.catalogue, self.library, self.shelves, self.say = catalogue, catalogue.library, shelves, say
         self.finder = Finder(self.library)
         self.search, self.number, self.kind, self.title = Search(), 0, "", "All tracks"
+        self.total = 0
         self.ids: Ids = np.zeros(0, np.int64)
         self._known: dict[int, Track] = {}
         self._timer = QTimer(self)
@@ -104,7 +106,14 @@ class ShownList(QObject):
     def refresh(self) -> None:
         """Look again: rows come and go, and are sorted anew."""
         self._known.clear()
+        self._count_all()
         self._find(anew=True)
+
+    def _count_all(self) -> None:
+        try:
+            self.total = self.library.size()
+        except MervidError as e:
+            self.say.problem(str(e))
 
     def _find(self, *, anew: bool = False) -> bool:
         self._timer.stop()
@@ -126,6 +135,7 @@ class ShownList(QObject):
         if self.number or not self.search.empty or self.search.order:
             self._timer.start()
             return
+        self.total += len(ids)
         first = len(self.ids)
         new = np.array(ids, np.int64)
         new = new[~np.isin(new, self.ids)]

@@ -15,17 +15,27 @@ from PyQt6.QtCore import (
     QMimeData,
     QModelIndex,
     QPoint,
+    QRect,
     QSettings,
     Qt,
     QTimer,
     pyqtSignal,
 )
-from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QPainter,
+    QPaintEvent,
+)
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTableView
 
 from ...core.library.filters import Order
 from ...store.track import FAILED, Track
 from ..session.session import Session
+from ..theme.style import Theme
 from ..theme.words import tip_of
 from .row_painter import COMPACT, ROOMY, RowPainter
 from .track_columns import COLUMNS, INDEX, state_words, waits
@@ -33,6 +43,13 @@ from .track_columns import COLUMNS, INDEX, state_words, waits
 DRAGGED = "application/x-mervid-tracks"
 OPENS_MS = 140
 """A track is opened when the choice has stood still for so long: going down a list opens none of what is passed."""
+FLAGS = (
+    Qt.ItemFlag.ItemIsEnabled
+    | Qt.ItemFlag.ItemIsSelectable
+    | Qt.ItemFlag.ItemIsDragEnabled
+    | Qt.ItemFlag.ItemIsDropEnabled
+    | Qt.ItemFlag.ItemNeverHasChildren
+)
 STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing"}
 
 
@@ -91,15 +108,14 @@ class TableModel(QAbstractTableModel):
             return track
         column = COLUMNS[index.column()]
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._state(track)[0] if column.name == "readiness" else column.text(track)
-        if role == Qt.ItemDataRole.UserRole + 1:
-            return self._state(track)[1]
+            return self.state(track)[0] if column.name == "readiness" else column.text(track)
         if role == Qt.ItemDataRole.ToolTipRole:
             text = track.message if track.state == FAILED and column.name == "readiness" else column.text(track)
             return tip_of(waits(track) if column.name == "finding" else text) or None
         return None
 
-    def _state(self, track: Track) -> tuple[str, float | None]:
+    def state(self, track: Track) -> tuple[str, float | None]:
+        """Words for how far a track is, and the share done while it is heard."""
         running = self._queue.progress.get(track.id)
         if running is None or running[0] == "waiting":
             return state_words(track), None
@@ -107,7 +123,7 @@ class TableModel(QAbstractTableModel):
         return STAGES[stage], {"decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled
+        return FLAGS
 
     def mimeTypes(self) -> list[str]:
         return [DRAGGED]
@@ -142,8 +158,7 @@ class TrackTable(QTableView):
         self._session, self._shown = session, session.shown
         self.model_of = TableModel(session)
         self.setModel(self.model_of)
-        self.painter_of = RowPainter(self, covers)
-        self.setItemDelegate(self.painter_of)
+        self.painter_of = RowPainter(covers)
         self.setObjectName("library")
         self.setAccessibleName("Tracks of the library")
         self.setShowGrid(False)
@@ -186,6 +201,10 @@ class TrackTable(QTableView):
         heads.setMinimumSectionSize(36)
         heads.setStretchLastSection(False)
         heads.setSectionsClickable(True)
+        # Qt's head asks each row whether its whole column is chosen: of 50,000 that takes seconds
+        nothing = QItemSelectionModel(self.model_of, self)
+        heads.setSelectionModel(nothing)
+        rows.setSelectionModel(nothing)
         for i, c in enumerate(COLUMNS):
             self.setColumnWidth(i, c.width)
             self.setColumnHidden(i, not c.first)
@@ -259,6 +278,45 @@ class TrackTable(QTableView):
         heads = self.horizontalHeader()
         if heads is not None:
             heads.viewport().update()  # type: ignore[union-attr]
+
+    # drawing
+
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        """All rows in sight, column by column."""
+        view, selection = self.viewport(), self.selectionModel()
+        if e is None or view is None or selection is None:
+            return
+        p = QPainter(view)
+        pal, box = Theme.palette, e.rect()
+        p.fillRect(box, pal.color("paper"))
+        first = self.rowAt(box.top())
+        if first >= 0:
+            last = self.rowAt(box.bottom())
+            last = last if last >= 0 else len(self._shown) - 1
+            height, wide = self.painter_of.row_height, view.width()
+            rows: list[tuple[int, Track, tuple[str, float | None]]] = []
+            current = self.currentIndex().row() if self.hasFocus() else -1
+            for row in range(first, last + 1):
+                track = self._shown.track(row)
+                y = self.rowViewportPosition(row)
+                if selection.isRowSelected(row):
+                    p.fillRect(0, y, wide, height, pal.color("selected"))
+                if row == current:
+                    p.fillRect(0, y, 3, height, pal.color("ink"))
+                p.fillRect(0, y + height - 1, wide, 1, pal.color("hairline"))
+                if track is not None:
+                    rows.append((y, track, self.model_of.state(track)))
+            for i, column in enumerate(COLUMNS):
+                x, width = self.columnViewportPosition(i), self.columnWidth(i)
+                if not self.isColumnHidden(i) and x < box.right() and x + width > box.left():
+                    self.painter_of.column(p, column, [(QRect(x, y, width, height), t, s) for y, t, s in rows])
+        p.end()
+
+    def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
+        """Qt would ask each of 50,000 rows where it lies: all that is seen is drawn anew instead."""
+        view = self.viewport()
+        if view is not None:
+            view.update()
 
     # choosing
 

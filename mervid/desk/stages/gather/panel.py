@@ -312,7 +312,7 @@ class _Found(QPushButton):
         self.setObjectName("found")
         self.setAccessibleName(f"{one.track.title}: {one.words}")
         self.setToolTip(tip_of(f"{one.track.title}\n{one.track.artists}\n{one.words}"))
-        self.clicked.connect(lambda: act())
+        self.clicked.connect(act)
         column = QVBoxLayout(self)
         column.setContentsMargins(4, 3, 4, 3)
         column.setSpacing(0)

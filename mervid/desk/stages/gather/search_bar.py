@@ -158,12 +158,8 @@ class SearchBar(QFrame):
 
     def _show_count(self) -> None:
         shown = self._shown
-        try:
-            of = self._session.library.size()
-        except Refused:
-            of = len(shown)
         whole = not shown.number and shown.search.empty
-        self.count.setText(f"{len(shown):,} tracks" if whole else f"{len(shown):,} of {of:,}")
+        self.count.setText(f"{len(shown):,} tracks" if whole else f"{len(shown):,} of {shown.total:,}")
 
 
 class Chip(QPushButton):

@@ -7,7 +7,17 @@ from pathlib import Path
 
 import attrs
 from PyQt6.QtCore import QModelIndex, QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QFont, QKeyEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QFont,
+    QKeyEvent,
+    QPainter,
+    QPen,
+    QPolygonF,
+    QShowEvent,
+)
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -142,7 +152,7 @@ class ShelfTree(QTreeWidget):
         self._counts.setSingleShot(True)
         self._counts.setInterval(COUNTS_MS)
         self._counts.timeout.connect(self.count)
-        self._filling = False
+        self._filling, self._stale = False, True
         self.fill()
         self.currentItemChanged.connect(self._chosen)
         self.itemChanged.connect(self._renamed)
@@ -204,6 +214,11 @@ class ShelfTree(QTreeWidget):
         self._filling = False
         self.count()
 
+    def showEvent(self, e: QShowEvent | None) -> None:
+        super().showEvent(e)
+        if self._stale:
+            self._counts.start()
+
     def _head(self, text: str) -> QTreeWidgetItem:
         item = QTreeWidgetItem([text])
         item.setData(0, KIND, HEAD)
@@ -252,7 +267,11 @@ class ShelfTree(QTreeWidget):
         )
 
     def count(self) -> None:
-        """Write how many tracks there are in each."""
+        """Write how many tracks there are in each; while nobody sees them, later."""
+        if not self.isVisible():
+            self._stale = True
+            return
+        self._stale = False
         shown, shelves = self._session.shown, self._session.bookcase.lists
         filling, self._filling = self._filling, True
         try:
@@ -337,10 +356,10 @@ class ShelfTree(QTreeWidget):
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
         item = self.currentItem()
-        if e is not None and item is not None and item.data(0, NUMBER):
-            if e.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-                self.delete_wanted.emit(int(item.data(0, NUMBER)))
-                return
+        number = item.data(0, NUMBER) if item is not None else None
+        if e is not None and number and e.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.delete_wanted.emit(int(number))
+            return
         super().keyPressEvent(e)
 
     # tracks dropped on a list, lists dropped on folders and between each other
