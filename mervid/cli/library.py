@@ -79,6 +79,7 @@ def add(library: Library, options: argparse.Namespace) -> int:
     for one in found.lists:
         made.make_branch(_branch(one, numbers))
     _read_tags(library)
+    library.announce()
     failed = 0 if options.later else _hear(library, ids, options.jobs)
     print(f"{len(there)} recordings, {len(new)} of them new" + (f", {failed} can't be heard" if failed else ""))
     return 1 if failed or found.remarks or missing else 0
@@ -133,6 +134,7 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
                     done, parts[job] = done + 1, 1.0
                     if message.kind == "done":
                         keeping.keep(library, job, message.payload)
+                        library.announce()
                     elif message.kind != ELSEWHERE:
                         failed += 1
                         library.set_state(job, FAILED, str(message.payload))

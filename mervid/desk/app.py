@@ -28,6 +28,8 @@ from .theme.palette import DAY, NIGHT
 from .window import Window
 
 log = logging.getLogger(__name__)
+SWITCH_S = 0.0005
+"""A thread that wants to go on waits so long for another one (Python's own is ten times as long)."""
 
 
 def open_library(*, read_only: bool = False) -> tuple[Library, str]:
@@ -49,6 +51,8 @@ def make_window(session: Session, stages: Sequence[type[Stage]] = STAGES) -> Win
     """The window over a session, dressed as the user last had it."""
     app = QApplication.instance()
     assert isinstance(app, QApplication)
+    # threads take in files while the window draws: neither waits long for the other
+    sys.setswitchinterval(SWITCH_S)
     style.load_fonts()
     style.apply(app, NIGHT if QSettings().value("night", False, bool) else DAY)
     return Window(session, stages)

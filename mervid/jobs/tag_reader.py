@@ -8,11 +8,15 @@ import logging
 import os
 from collections import deque
 from collections.abc import Sequence
+from contextlib import closing
 from pathlib import Path
 
 from ..core.errors import Cancelled, FormatError, MervidError
 from ..core.library.tags import FileWords
 from ..formats import tag_files
+from ..store import tagging
+from ..store.library import Library
+from ..store.schema import StoreError
 from .lifeline import OneProcess, hold, limit_memory
 
 log = logging.getLogger(__name__)
@@ -81,12 +85,12 @@ def _bound(folder: Path, *, most: int = MOST_COVERS) -> None:
 
 
 class TagReader:
-    """Reads tags of one lot of files after the other; the answers wait until they are asked for."""
+    """Reads tags of one lot of files after the other, and keeps them; which are kept is told when it is asked for."""
 
-    def __init__(self, cache: Path) -> None:
-        self._cache = cache
+    def __init__(self, library: Path, cache: Path) -> None:
+        self._library, self._cache = library, cache
         self._process = OneProcess("tags", initializer=_start)
-        self._answers: deque[dict[int, FileWords]] = deque()
+        self._answers: deque[list[int]] = deque()
         self.busy = False
 
     def ask(self, files: Sequence[tuple[int, Path]]) -> None:
@@ -96,7 +100,7 @@ class TagReader:
 
     def _read(self, files: list[tuple[int, bytes]]) -> None:
         try:
-            self._answers.append(self._process.call(read_many, files, str(self._cache)))
+            self._keep(self._process.call(read_many, files, str(self._cache)))
         except Cancelled:
             return
         except Exception as e:
@@ -107,10 +111,21 @@ class TagReader:
                 for one in files:
                     self._read([one])
                 return
-            self._answers.append({files[0][0]: FileWords()})
+            self._keep({files[0][0]: FileWords()})
 
-    def poll(self) -> list[dict[int, FileWords]]:
-        """What was read since the last call."""
+    def _keep(self, found: dict[int, FileWords]) -> None:
+        """In the hand's thread, on a connection of its own: the window waits for no write."""
+        try:
+            with closing(Library(self._library)) as own:
+                tagging.keep_read(own, found)
+        except StoreError as e:
+            log.warning("Tags could not be kept: %s", e)
+            self._answers.append([])
+            return
+        self._answers.append(list(found))
+
+    def poll(self) -> list[list[int]]:
+        """Tracks whose tags were read since the last call; an empty lot where they can't be kept."""
         out = []
         while self._answers:
             out.append(self._answers.popleft())

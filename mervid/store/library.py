@@ -6,6 +6,7 @@ Plain SQL over Python's own sqlite3: the three tables need no mapper, and a wind
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sqlite3
 import time
@@ -216,7 +217,9 @@ class Library:
 
     def waiting(self) -> list[int]:
         """The tracks that wait to be heard, by number."""
-        return [int(i) for (i,) in self.rows("SELECT id FROM tracks WHERE state=? AND out=0 ORDER BY id", (WAITING,))]
+        sql = "SELECT group_concat(id) FROM tracks WHERE state=? AND out=0"
+        (text,) = self.rows(sql, (WAITING,))[0]
+        return sorted(map(int, text.split(","))) if text else []
 
     def paths(self, ids: Sequence[int]) -> list[tuple[int, Path]]:
         """Number and file of each of these tracks that is there, some hundred at once."""
@@ -243,9 +246,24 @@ class Library:
         """How many tracks were heard and have no cue."""
         return int(self.rows("SELECT count(*) FROM tracks WHERE state=? AND cues=0 AND out=0", (READY,))[0][0])
 
-    def others_version(self) -> int:
-        """A number that changes when another connection has written."""
-        return int(self.rows("PRAGMA data_version")[0][0])
+    def announce(self) -> None:
+        """Let a window that is open on this library know that another program wrote to it."""
+        if self.path is not None:
+            with contextlib.suppress(OSError):
+                places.make_private_file(self._mark)
+                os.utime(self._mark)
+
+    def announced(self) -> int:
+        """When another program wrote to the library last, ns; 0 where none ever did."""
+        try:
+            return self._mark.stat().st_mtime_ns if self.path is not None else 0
+        except OSError:
+            return 0
+
+    @property
+    def _mark(self) -> Path:
+        assert self.path is not None
+        return self.path.with_name(f"{self.path.name}.others")
 
     def any(self) -> bool:
         """Whether there is any track."""

@@ -108,7 +108,8 @@ CREATE INDEX IF NOT EXISTS ix_in_cues ON tracks (cues, out) WHERE out=0;
 CREATE INDEX IF NOT EXISTS ix_in_album ON tracks (album COLLATE NOCASE, out) WHERE out=0;
 CREATE INDEX IF NOT EXISTS ix_in_changed ON tracks (changed, out) WHERE out=0;
 CREATE INDEX IF NOT EXISTS ix_in_format ON tracks (format, out) WHERE out=0;
-CREATE INDEX IF NOT EXISTS ix_in_state ON tracks (state, readiness, out) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_state ON tracks (state, readiness, cues, out) WHERE out=0;
+CREATE INDEX IF NOT EXISTS ix_in_cueless ON tracks (state, cues, out) WHERE out=0;
 CREATE INDEX IF NOT EXISTS ix_in_folder ON tracks (path, out) WHERE out=0;
 CREATE INDEX IF NOT EXISTS ix_in_doubts ON tracks (doubts, out) WHERE out=0;
 CREATE INDEX IF NOT EXISTS ix_tracks_gone ON tracks (gone) WHERE gone=1;
@@ -148,7 +149,6 @@ CREATE TABLE IF NOT EXISTS tracks (
     + """
 );
 CREATE INDEX IF NOT EXISTS ix_tracks_identity ON tracks (identity);
-CREATE INDEX IF NOT EXISTS ix_tracks_state ON tracks (state, readiness, cues);
 CREATE TABLE IF NOT EXISTS evidence (
     track_id INTEGER NOT NULL PRIMARY KEY REFERENCES tracks (id) ON DELETE CASCADE,
     version INTEGER NOT NULL,
@@ -221,6 +221,7 @@ def _keep_lists(db: sqlite3.Connection) -> None:
         db.execute(f"ALTER TABLE tracks ADD COLUMN {name} {kind}")
     for statement in filter(str.strip, GATHER.split(";")):
         db.execute(statement)
+    db.execute("DROP INDEX IF EXISTS ix_tracks_state")
     db.execute("INSERT INTO locks SELECT id, locked FROM tracks WHERE locked<>''")
     db.execute("ALTER TABLE tracks DROP COLUMN locked")
     db.execute("UPDATE tracks SET changed=added, seconds=CASE WHEN rate>0 THEN 1.0*frames/rate ELSE 0 END")

@@ -24,8 +24,9 @@ from .track import FAILED, READY, WAITING
 
 Ids = NDArray[np.int64]
 NEEDS_PERSON = (
-    # the sign before a column keeps its index out of it: few tracks have doubts, most are ready
-    f"(state='{FAILED}' OR gone=1 OR (doubts>0 AND +state='{READY}' AND readiness NOT IN ('{CHECKED}', '{LOCKED}')))"
+    # each part by an index of its own: most tracks have none of it
+    f"id IN (SELECT id FROM tracks WHERE state='{FAILED}' AND out=0 UNION SELECT id FROM tracks WHERE gone=1 UNION "
+    f"SELECT id FROM tracks WHERE doubts>0 AND out=0 AND +state='{READY}' AND readiness NOT IN ('{CHECKED}', '{LOCKED}'))"
 )
 """A failed or vanished recording, or findings that ask for a decision on what nobody has checked."""
 COLUMNS = {
@@ -128,7 +129,7 @@ class Finder:
 
     def __init__(self, library: Library) -> None:
         self.library = library
-        self._ranks: dict[str, tuple[Ids, Ids]] = {}
+        self._ranks: dict[Order, tuple[Ids, Ids]] = {}
         self._orders: dict[tuple[Order, ...], Ids] = {}
 
     def forget(self) -> None:
@@ -201,15 +202,14 @@ class Finder:
             elif len(orders) == 1:
                 self._orders[orders] = self._single(orders[0])
             else:
-                ids, _ = self._rank(orders[0].column)
-                by_id = np.sort(ids)
-                keys_ = []
-                for o in orders:
-                    some, rank = self._rank(o.column)
+                by_id = np.sort(ids_of(self.library, "SELECT id AS i FROM tracks WHERE out=0"))
+                columns = []
+                for k, o in enumerate(orders):
+                    some, rank = self._rank(o, last=k == len(orders) - 1)
                     full = np.zeros(int(by_id[-1]) + 1 if len(by_id) else 1, np.int64)
-                    full[some[some < len(full)]] = (rank if not o.down else _downward(rank))[some < len(full)]
-                    keys_.append(full[by_id])
-                self._orders[orders] = by_id[np.lexsort([by_id, *reversed(keys_)])]
+                    full[some] = rank
+                    columns.append(full[by_id])
+                self._orders[orders] = by_id[np.lexsort([by_id, *reversed(columns)])]
         return self._orders[orders]
 
     def _single(self, order: Order) -> Ids:
@@ -231,27 +231,28 @@ class Finder:
         first = found[0][0] if found else 1
         return first is None or first in ("", b"") or (column in _NO_ZERO and not first)
 
-    def _rank(self, column: str) -> tuple[Ids, Ids]:
-        """All tracks by one column, and the rank of each: equal ones share it, empty ones come last."""
-        if column not in self._ranks:
-            what = COLUMNS[column]
+    def _rank(self, order: Order, *, last: bool) -> tuple[Ids, Ids]:
+        """All tracks by one column, and the rank of each: equal ones share it, empty ones come last.
+
+        Parameters
+        ----------
+        last : it is the last column sorted by: equal ones need not share a rank, which is faster
+        """
+        if last:
+            ids = self._single(order)
+            return ids, np.arange(len(ids))
+        if order not in self._ranks:
+            what = COLUMNS[order.column]
             ids = ids_of(self.library, f"SELECT id AS i FROM tracks WHERE out=0 ORDER BY {what}")
-            sizes = ids_of(
-                self.library, f"SELECT count(*) AS i FROM tracks WHERE out=0 GROUP BY {what} ORDER BY {what}"
-            )
+            sizes = ids_of(self.library, f"SELECT count(*) AS i FROM tracks WHERE out=0 GROUP BY {what} ORDER BY {what}")
             rank = np.repeat(np.arange(len(sizes)), sizes)[: len(ids)]
-            if self._begins_blank(column):
-                rank = np.where(rank == 0, _LAST, rank)
-            self._ranks[column] = ids, rank
-        return self._ranks[column]
+            blank = (rank == 0) & self._begins_blank(order.column)
+            self._ranks[order] = ids, np.where(blank, _LAST, -rank if order.down else rank)
+        return self._ranks[order]
 
 
 _LAST = 1 << 40
 _NO_ZERO = ("year", "rating", "played", "length", "finding")
-
-
-def _downward(rank: Ids) -> Ids:
-    return np.where(rank == _LAST, _LAST, -rank)
 
 
 def _marked(wanted: Ids, ids: Ids) -> NDArray[np.bool_]:

@@ -177,7 +177,7 @@ def sentence_case(text: str) -> str:
     """The first letter large, all others small."""
     low = text.lower()
     k = next((j for j, c in enumerate(low) if c.isalnum()), 0)
-    return low[:k] + low[k : k + 1].upper() + low[k + 1 :]
+    return low[:k] + low[k : k + 1].title() + low[k + 1 :]
 
 
 def tidy(text: str) -> str:

@@ -30,6 +30,7 @@ from .catalogue import PROGRESS, STATE, Catalogue
 from .messages import Messages
 from .open_track import OpenTrack
 
+PAUSE_S = 0.015
 AT_ONCE = 100
 """So many files are taken in without a thread, and handed to the queue in one turn: a few ms."""
 
@@ -56,6 +57,8 @@ def _taken_in(library: Path, wanted: list[Path], as_lists: bool, arrived: deque[
             found.update(zip(fresh, ids, strict=True))
             new += added
             arrived.append(added)
+            # between two lots others get at the library
+            time.sleep(PAUSE_S)
     files = list(found)
     return Taken(list(found.values()), new, tuple(lot.remarks), branches(lot.lists, files, list(found.values())))
 

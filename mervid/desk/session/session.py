@@ -110,7 +110,7 @@ class Session(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self.poll)
-        self._turns, self._others = 0, -1
+        self._turns, self._others = 0, library.announced()
         self._timer.start()
 
     def close(self) -> None:
@@ -146,14 +146,13 @@ class Session(QObject):
 
     def _hear_of_others(self) -> None:
         """Another program may have written to the library: the command line works beside the window."""
-        version = self.library.others_version()
-        if version != self._others:
-            first, self._others = self._others < 0, version
-            if not first:
-                self.queue.reconcile()
-                self.catalogue.reread()
-                self.bookcase.changed.emit()
-                self.tags.wake()
+        when = self.library.announced()
+        if when != self._others:
+            self._others = when
+            self.queue.reconcile()
+            self.catalogue.reread()
+            self.bookcase.changed.emit()
+            self.tags.wake()
 
     def _when_all_is_heard(self) -> None:
         if not self.queue.outlook()[0]:

@@ -17,8 +17,8 @@ from ...store.track import Track
 from .catalogue import PROGRESS, Catalogue
 from .messages import Messages
 
-AROUND = 48
-"""So many rows are read at once: what a high window shows, twice."""
+AROUND = 32
+"""So many rows are read at once: what a window shows."""
 SETTLES_MS = 120
 """What comes and goes by the dozen is looked for once."""
 
@@ -174,9 +174,10 @@ class ShownList(QObject):
             return None
         track_id = int(self.ids[row])
         if track_id not in self._known:
-            if len(self._known) > 6 * AROUND:
+            if len(self._known) > 12 * AROUND:
                 self._known.clear()
-            around = self.ids[max(0, row - AROUND // 2) : row + AROUND // 2]
+            first = row - row % AROUND
+            around = self.ids[first : first + AROUND]
             try:
                 self._known.update({t.id: t for t in self.library.tracks(sorted({int(i) for i in around}))})
             except MervidError:

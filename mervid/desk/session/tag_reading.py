@@ -23,7 +23,8 @@ class TagReading(QObject):
     def __init__(self, catalogue: Catalogue, say: Messages, cache: Path) -> None:
         super().__init__()
         self.catalogue, self.say = catalogue, say
-        self.reader = TagReader(cache)
+        path = catalogue.library.path
+        self.reader = TagReader(path, cache) if path is not None else None
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self.poll)
@@ -32,19 +33,25 @@ class TagReading(QObject):
     def close(self) -> None:
         """End the process."""
         self._timer.stop()
-        self.reader.close()
+        if self.reader is not None:
+            self.reader.close()
 
     def wake(self) -> None:
-        """There may be something to read."""
-        self._timer.start()
+        """There may be something to read; a library in memory has no time for that."""
+        if self.reader is not None:
+            self._timer.start()
 
     def poll(self) -> None:
         """Keep what was read, and ask for more."""
+        if self.reader is None:
+            return
         try:
-            for found in self.reader.poll():
+            for ids in self.reader.poll():
                 self.reader.busy = False
-                tagging.keep_read(self.catalogue.library, found)
-                self.catalogue.tell_many(list(found))
+                self.catalogue.tell_many(ids)
+                if not ids:
+                    self._timer.stop()
+                    return
             if not self.reader.busy:
                 more = tagging.unread(self.catalogue.library, AT_ONCE)
                 if more:

@@ -16,7 +16,7 @@ from ...theme.words import Words, tip_of
 from ...widgets.flow import Flow
 from . import filter_menu
 
-TYPES_MS = 4
+TYPES_MS = 0
 """What is typed is looked for in the next turn: a fast hand's second letter is looked for with the first."""
 
 
