@@ -1,4 +1,4 @@
-"""Learn what each degree weighs in a key: `python -m training.key TAKES [TAKES ...]`, folders of takes with their sound.
+"""Learn what each degree weighs in a key: `python -m training.key TAKES [TAKES ...]`, folders of takes with sound.
 
 The key of a take is that of the band that played it. A softmax over the 24 keys is fitted, the same weights for all
 tonics, drawn by a ridge towards the profiles of Albrecht & Shanahan (2013); judged by six-fold cross-validation with
@@ -122,7 +122,9 @@ def main() -> None:
             s
             for k in range(FOLDS)
             for s in score(
-                [r for r, f in zip(rows, fold, strict=True) if f == k], right[fold == k], fit(seen[fold != k], right[fold != k])
+                [r for r, f in zip(rows, fold, strict=True) if f == k],
+                right[fold == k],
+                fit(seen[fold != k], right[fold != k]),
             )
         ]
     )

@@ -88,7 +88,7 @@ def _library_parser(command: str) -> argparse.ArgumentParser:
         if command == "list":
             words = "words that must be there, and filters such as tempo:110-118 key:Am genre:disco person: missing:"
             p.add_argument("--where", metavar="WORDS", default="", help=words)
-            p.add_argument("--sort", metavar="COLUMN", default="", help="a column to sort by; -COLUMN for downward")
+            p.add_argument("--sort", metavar="COLUMN", default="", help="a column to sort by; COLUMN:down for downward")
             p.add_argument(
                 "--in", dest="of", metavar="LIST", default="", help="only the tracks of this list, in its order"
             )

@@ -18,7 +18,7 @@ from ..core.library.filters import Order, Search
 from ..core.library.tags import FIELDS
 from ..core.sound.names import shown
 from ..jobs.gathering import FileList, gather
-from ..store import lists, search, tagging
+from ..store import lists, others, search, tagging
 from ..store.library import Library
 from ..store.lists import Branch, Lists, Shelf
 from ..store.search import Finder
@@ -27,6 +27,8 @@ from ..store.undo import Undo
 from .progress import Progress
 
 TAGS_AT_ONCE = 200
+WAIT_MS = 60_000
+"""A window may be writing: nobody waits at a screen here."""
 COLUMNS = (
     "path", "title", "artists", "album", "genre", "year", "tempo", "tempo_from", "tempo_to", "kind", "key",
     "key_chance", "drive", "loudness_lufs", "length", "readiness", "cues", "missing",
@@ -36,7 +38,7 @@ COLUMNS = (
 def run(command: str, options: argparse.Namespace) -> int:
     """Do what a command says; the exit code."""
     try:
-        with closing(Library(places.data_folder() / "library.sqlite")) as library:
+        with closing(Library(places.data_folder() / "library.sqlite", wait_ms=WAIT_MS)) as library:
             if command == "add":
                 return add(library, options)
             if command == "show":
@@ -79,7 +81,7 @@ def add(library: Library, options: argparse.Namespace) -> int:
     for one in found.lists:
         made.make_branch(_branch(one, numbers))
     _read_tags(library)
-    library.announce()
+    others.announce(library.path)
     failed = 0 if options.later else _hear(library, ids, options.jobs)
     print(f"{len(there)} recordings, {len(new)} of them new" + (f", {failed} can't be heard" if failed else ""))
     return 1 if failed or found.remarks or missing else 0
@@ -134,7 +136,7 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
                     done, parts[job] = done + 1, 1.0
                     if message.kind == "done":
                         keeping.keep(library, job, message.payload)
-                        library.announce()
+                        others.announce(library.path)
                     elif message.kind != ELSEWHERE:
                         failed += 1
                         library.set_state(job, FAILED, str(message.payload))
@@ -245,10 +247,10 @@ def show_all(library: Library, options: argparse.Namespace) -> int:
     """The tracks that are found."""
     asked = filters.parse(options.where)
     if options.sort:
-        name = options.sort.lstrip("-")
-        if name not in search.COLUMNS:
-            raise Refused(f"there is no column '{name}' to sort by: there are {', '.join(search.COLUMNS)}")
-        asked = Search(asked.words, asked.filters, (Order(name, options.sort.startswith("-")),))
+        name, _, way = options.sort.partition(":")
+        if name not in search.COLUMNS or way not in ("", "down"):
+            raise Refused(f"'{options.sort}' is no column to sort by: there are {', '.join(search.COLUMNS)}")
+        asked = Search(asked.words, asked.filters, (Order(name, way == "down"),))
     among = None
     if options.of:
         shelves = Lists(library, Undo(library))

@@ -1,4 +1,4 @@
-"""One recording is heard by one program at a time: whoever hears it holds a lock that the system lets go with the process."""
+"""One recording is heard by one program at a time: whoever hears it holds a lock that goes with the process."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from pathlib import Path
 
 @contextmanager
 def claimed(cache: Path, raw_path: bytes) -> Iterator[bool]:
-    """Whether nobody else hears this file now; it is ours until the end of the block. Where locks can't be had, it is."""
+    """Whether nobody else hears this file now: then it is ours until the end of the block."""
     folder = cache / "hearing"
     name = folder / f"{hashlib.sha1(raw_path, usedforsecurity=False).hexdigest()[:24]}.lock"
     try:

@@ -1,4 +1,4 @@
-"""What tracks are like, for those that were heard before that was kept: worked out from their evidence, in a process."""
+"""What tracks are like that were heard before that was kept: worked out from their evidence, in a process."""
 
 from __future__ import annotations
 

@@ -27,7 +27,7 @@ class FileList:
 
 @attrs.frozen
 class Gathered:
-    """Recordings in order, each once; what is to be said of those that aren't there; and the lists among what was named."""
+    """Recordings in order, each once; what is to be said of those that aren't there; the lists among what was named."""
 
     files: tuple[Path, ...]
     remarks: tuple[str, ...] = ()

@@ -87,7 +87,7 @@ def vanished(library: Library, identity: str, other_than: int) -> int | None:
 
 
 def move_into(library: Library, new: int, old: int) -> None:
-    """The file of a new track is that of an old one, moved: the new track goes, the old one has its file and its lists."""
+    """The file of a new track is that of an old one, moved: the new track goes, the old one has its file and lists."""
     (raw,) = library.row("SELECT path FROM tracks WHERE id=?", (new,)) or (b"",)
     with library.writing() as db:
         db.execute("UPDATE entries SET track=? WHERE track=?", (old, new))

@@ -6,7 +6,6 @@ Plain SQL over Python's own sqlite3: the three tables need no mapper, and a wind
 
 from __future__ import annotations
 
-import contextlib
 import os
 import sqlite3
 import time
@@ -57,6 +56,8 @@ class Library:
     ----------
     path
         The database file; None keeps everything in memory.
+    wait_ms
+        So long a write waits for another program that writes.
 
     Raises
     ------
@@ -65,7 +66,7 @@ class Library:
         it can't be read or written any more.
     """
 
-    def __init__(self, path: Path | None) -> None:
+    def __init__(self, path: Path | None, *, wait_ms: int = BUSY_MS) -> None:
         if path is not None:
             try:
                 places.make_private(path.parent)
@@ -76,7 +77,7 @@ class Library:
         try:
             if path is not None:
                 places.make_private_file(path)
-            self._db = sqlite3.connect(path or ":memory:", isolation_level=None, timeout=BUSY_MS / 1000)
+            self._db = sqlite3.connect(path or ":memory:", isolation_level=None, timeout=wait_ms / 1000)
             # a title with damaged bytes is a title with signs in it, and no reason to show none
             self._db.text_factory = lambda raw: raw.decode("utf-8", "replace")
             for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", f"cache_size=-{CACHE_KB}"):
@@ -245,25 +246,6 @@ class Library:
     def without_cues(self) -> int:
         """How many tracks were heard and have no cue."""
         return int(self.rows("SELECT count(*) FROM tracks WHERE state=? AND cues=0 AND out=0", (READY,))[0][0])
-
-    def announce(self) -> None:
-        """Let a window that is open on this library know that another program wrote to it."""
-        if self.path is not None:
-            with contextlib.suppress(OSError):
-                places.make_private_file(self._mark)
-                os.utime(self._mark)
-
-    def announced(self) -> int:
-        """When another program wrote to the library last, ns; 0 where none ever did."""
-        try:
-            return self._mark.stat().st_mtime_ns if self.path is not None else 0
-        except OSError:
-            return 0
-
-    @property
-    def _mark(self) -> Path:
-        assert self.path is not None
-        return self.path.with_name(f"{self.path.name}.others")
 
     def any(self) -> bool:
         """Whether there is any track."""

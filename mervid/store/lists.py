@@ -119,7 +119,7 @@ class Lists:
             return _add(db, kind, plain, parent, filters.to_json(search) if search is not None else "")
 
     def make_branch(self, branch: Branch, *, parent: int = 0) -> int:
-        """Lists for a folder and all below it; a folder with folders in it becomes one, with a list of its own tracks."""
+        """Lists for a folder and all below; one with folders in it becomes a folder, with a list of its own tracks."""
         with self._undo.act("Lists of a folder") as db:
             return self._grow(db, branch, parent, 0)
 

@@ -216,7 +216,7 @@ def _keep_file_states(db: sqlite3.Connection) -> None:
 
 
 def _keep_lists(db: sqlite3.Connection) -> None:
-    """7: tags, character, lists and folders; words to find; the locked preparation, which is long, in a table of its own."""
+    """7: tags, character, lists, folders, words to find; the locked preparation, which is long, in its own table."""
     for name, kind in NEW_COLUMNS.items():
         db.execute(f"ALTER TABLE tracks ADD COLUMN {name} {kind}")
     for statement in filter(str.strip, GATHER.split(";")):

@@ -26,7 +26,8 @@ Ids = NDArray[np.int64]
 NEEDS_PERSON = (
     # each part by an index of its own: most tracks have none of it
     f"id IN (SELECT id FROM tracks WHERE state='{FAILED}' AND out=0 UNION SELECT id FROM tracks WHERE gone=1 UNION "
-    f"SELECT id FROM tracks WHERE doubts>0 AND out=0 AND +state='{READY}' AND readiness NOT IN ('{CHECKED}', '{LOCKED}'))"
+    f"SELECT id FROM tracks WHERE doubts>0 AND out=0 AND +state='{READY}' "
+    f"AND readiness NOT IN ('{CHECKED}', '{LOCKED}'))"
 )
 """A failed or vanished recording, or findings that ask for a decision on what nobody has checked."""
 COLUMNS = {
@@ -125,7 +126,7 @@ def _readiness(text: str) -> tuple[str, list[Any]]:
 
 
 class Finder:
-    """Finds tracks. Orders are kept until `forget`: what is edited keeps its place meanwhile, so that rows don't jump."""
+    """Finds tracks. Orders are kept until `forget`: what is edited keeps its place meanwhile, so that no row jumps."""
 
     def __init__(self, library: Library) -> None:
         self.library = library
@@ -244,7 +245,8 @@ class Finder:
         if order not in self._ranks:
             what = COLUMNS[order.column]
             ids = ids_of(self.library, f"SELECT id AS i FROM tracks WHERE out=0 ORDER BY {what}")
-            sizes = ids_of(self.library, f"SELECT count(*) AS i FROM tracks WHERE out=0 GROUP BY {what} ORDER BY {what}")
+            groups = f"SELECT count(*) AS i FROM tracks WHERE out=0 GROUP BY {what} ORDER BY {what}"
+            sizes = ids_of(self.library, groups)
             rank = np.repeat(np.arange(len(sizes)), sizes)[: len(ids)]
             blank = (rank == 0) & self._begins_blank(order.column)
             self._ranks[order] = ids, np.where(blank, _LAST, -rank if order.down else rank)
@@ -276,7 +278,8 @@ def states(library: Library, number: int) -> dict[str, int]:
     sql = (
         "SELECT CASE WHEN gone=1 THEN 'missing' "
         f"WHEN state='{WAITING}' THEN 'not heard' "
-        f"WHEN state='{FAILED}' OR readiness NOT IN ('{CHECKED}', '{LOCKED}') THEN 'to check' ELSE 'ready' END, count(*) "
+        f"WHEN state='{FAILED}' OR readiness NOT IN ('{CHECKED}', '{LOCKED}') THEN 'to check' "
+        "ELSE 'ready' END, count(*) "
         "FROM entries JOIN tracks ON tracks.id=track WHERE list=? AND out=0 GROUP BY 1"
     )
     found = dict(library.rows(sql, (number,)))

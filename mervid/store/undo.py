@@ -1,7 +1,7 @@
 """One way back for what is done to the library itself: lists, tags, keys, what is taken out.
 
-Triggers write down, for every row that an act touches, the statement that takes it back (the technique that SQLite's own
-documentation describes as 'automatic undo/redo'). They are temporary: they last as long as the program runs, and what
+Triggers write down, for every row that an act touches, the statement that takes it back (SQLite's own documentation
+describes the technique as 'automatic undo/redo'). They are temporary: they last as long as the program runs, and what
 another program writes meanwhile isn't theirs.
 """
 

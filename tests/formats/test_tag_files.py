@@ -1,4 +1,4 @@
-"""Tags of files written with mutagen, with FFmpeg (PyAV) and byte by byte; damaged ones, and pictures that are bombs."""
+"""Tags of files written with mutagen, with FFmpeg (PyAV) and byte by byte; damaged ones, and a picture bomb."""
 
 from __future__ import annotations
 
@@ -21,8 +21,8 @@ from mervid.jobs import tag_reader
 
 SOUND = (0.1 * np.sin(np.arange(22_050) / 9)).astype(np.float32)
 WORDS = Tags(
-    "Copper Ferry", "Tern & Tiller, Ilse Marram", "Tideline Social", "Various", "disco", 1978, "Quayside", "Odd Tonnage",
-    "bought at the pier", "boat", "3", 4,
+    "Copper Ferry", "Tern & Tiller, Ilse Marram", "Tideline Social", "Various", "disco", 1978, "Quayside",
+    "Odd Tonnage",     "bought at the pier", "boat", "3", 4,
 )  # fmt: skip
 
 

@@ -19,7 +19,7 @@ from mervid.core.library.filters import Filter, Order, Search
 from mervid.core.library.tags import FileWords, Tags
 from mervid.core.library.words import fold
 from mervid.jobs import rescan
-from mervid.store import copies, facts, lists, neighbours, tagging
+from mervid.store import copies, facts, lists, neighbours, others, tagging
 from mervid.store.library import Library
 from mervid.store.lists import Branch, Lists
 from mervid.store.schema import StoreError
@@ -129,7 +129,8 @@ def test_filters_say_who_stays(library: Library) -> None:
     for text, ids in {
         "tempo:103-110": [1], "tempo:118-122": [2], "tempo:118-122*": [2, 3], "key:Am": [1, 2], "key:C": [1, 2, 3],
         "drive:6-": [2], "readiness:locked": [2], "readiness:ready": [2], "readiness:draft": [1, 3],
-        "kind:wandering": [1], "cues:any": [1], "cues:none": [2, 3], "cues:drop": [1], "cues:outro": [], "person:": [3, 4, 5],
+        "kind:wandering": [1], "cues:any": [1], "cues:none": [2, 3], "cues:drop": [1], "cues:outro": [],
+        "person:": [3, 4, 5],
         "genre:DISCO": [1, 2, 3], "year:1970-1979": [3], "missing:": [5], "played:yes": [3], "copies:": [2, 3],
         "lossy:no": [1, 2, 3, 4], "format:flac lossy:yes": [5, 6, 7], "added:7": [1, 2, 3, 4, 5, 7],
         "readiness:draft person:": [3],
@@ -452,6 +453,6 @@ def test_two_programs_write_at_once_and_nothing_is_lost(tmp_path: Path) -> None:
     assert done == []
     assert one.size() == two.size() == 40
     assert len(Lists(one, Undo(one)).all()) == 40
-    before = one.announced()
-    two.announce()
-    assert one.announced() > before
+    before = others.announced(one.path)
+    others.announce(two.path)
+    assert others.announced(one.path) > before

@@ -126,7 +126,7 @@ def unit(rows: Floats) -> Floats:
 
 @attrs.frozen(eq=False)
 class Profiles:
-    """(2, 24) what major and minor hold, all of it and then the bass; how much likelier major is; how sure a point is."""
+    """What major and minor hold, (2, 24) all of it, then the bass; how much likelier major is; how sure a point is."""
 
     weights: Floats
     major: float

@@ -38,6 +38,6 @@ class PitchMeter:
             self._found[row] += np.bincount(place[used], shares, minlength=STEPS)
 
     def finish(self) -> Singles:
-        """(2, `STEPS`) float32: shares of all pitches and of the bass, each row sums to 1, or to 0 where none sounds."""
+        """(2, `STEPS`) float32: shares of all pitches and of the bass; each row sums to 1, or to 0 where none is."""
         totals = self._found.sum(axis=1, keepdims=True)
         return np.where(totals > 0, self._found / np.maximum(totals, 1e-9), 0).astype(np.float32)

@@ -143,7 +143,7 @@ def _decibels(power: Floats) -> Floats:
 
 
 def gated(energy: Floats) -> float:
-    """Integrated loudness, LUFS, of (n,) weighted mean squares of each tenth of a second; `SILENCE` where none passes."""
+    """Integrated loudness, LUFS, of (n,) weighted mean squares of tenths of a second; `SILENCE` where none passes."""
     if len(energy) < _BLOCK:
         return max(SILENCE, float(_decibels(energy.mean()))) if len(energy) else SILENCE
     blocks = np.convolve(energy, np.ones(_BLOCK) / _BLOCK, mode="valid")

@@ -237,7 +237,7 @@ class AnalysisQueue(QObject):
         return left, left * (sum(self._took) / len(self._took)) / max(1, self.pool.allowed)
 
     def reconcile(self) -> None:
-        """Another program wrote to the library: what it heard need not be heard again, what it took in waits here too."""
+        """Another program wrote to the library: what it heard isn't heard again, what it took in waits here too."""
         try:
             waiting = set(self.library.waiting())
         except StoreError as e:

@@ -19,7 +19,7 @@ STATE, PREPARATION, PROGRESS = "state", "preparation", "progress"
 
 
 class Catalogue(QObject):
-    """`added`, `removed` and `many_changed` tell numbers of tracks, `changed` one and what of it; all raise `StoreError`."""
+    """`added`, `removed`, `many_changed` tell tracks, `changed` one and what of it. All raise `StoreError`."""
 
     added = pyqtSignal(list)
     changed = pyqtSignal(int, str)

@@ -1,4 +1,4 @@
-"""Copies in the library: found in a thread once there is nothing left to hear, and one action to join the work on them."""
+"""Copies in the library: found in a thread once nothing is left to hear, and one action to join the work on them."""
 
 from __future__ import annotations
 

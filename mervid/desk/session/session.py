@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.model.tempo_range import TempoRange
 from ...formats import safe_file
-from ...store import care, summary
+from ...store import care, others, summary
 from ...store.library import Library
 from ..sound.player import Player
 from .analysis_queue import AnalysisQueue
@@ -110,7 +110,7 @@ class Session(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self.poll)
-        self._turns, self._others = 0, library.announced()
+        self._turns, self._others = 0, others.announced(library.path)
         self._timer.start()
 
     def close(self) -> None:
@@ -146,7 +146,7 @@ class Session(QObject):
 
     def _hear_of_others(self) -> None:
         """Another program may have written to the library: the command line works beside the window."""
-        when = self.library.announced()
+        when = others.announced(self.library.path)
         if when != self._others:
             self._others = when
             self.queue.reconcile()

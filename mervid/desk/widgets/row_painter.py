@@ -1,7 +1,7 @@
 """How the rows of the table of tracks are drawn: state by shape and word, drive as its course, form as a row of tints.
 
-All cells of a column are drawn after each other, by what a track holds: no cell asks a model, and texts that were cut to
-a width are kept. A table of thousands scrolls as one of ten does.
+All cells of a column are drawn after each other, by what a track holds: no cell asks a model, and texts that were cut
+to a width are kept. A table of thousands scrolls as one of ten does.
 """
 
 from __future__ import annotations
@@ -141,7 +141,7 @@ class RowPainter:
     # drawn columns
 
     def _states(self, p: QPainter, cells: Sequence[Cell]) -> None:
-        """A ring for a draft, a tick for checked, a tick in a box for locked, a dot while it waits, a cross for failed."""
+        """A ring for a draft, a tick for checked, in a box for locked, a dot while it waits, a cross for failed."""
         pal = Theme.palette
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for r, t, _ in cells:

@@ -77,7 +77,7 @@ COLUMNS = (
     Column("artists", "Artists", 108, lambda t: t.artists),
     Column("tempo", "Tempo", 92, tempo, "BPM; a range where it wanders", right=True),
     Column("key", "Key", 76, key, "A question mark: another is nearly as likely"),
-    Column("drive", "Drive", 88, lambda t: f"{t.drive:.0f}" if t.drive else "", "1 to 9, and its course over the track"),
+    Column("drive", "Drive", 88, lambda t: f"{t.drive:.0f}" if t.drive else "", "1 to 9, and its course"),
     Column("form", "Form", 116, lambda t: t.form, "Phrases; what sounds alike looks alike"),
     Column("finding", "Waits for you", 230, waits, "The first thing that asks for a decision"),
     Column("length", "Length", 58, lambda t: clock(t.seconds) if t.seconds else "", right=True),

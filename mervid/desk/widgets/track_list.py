@@ -57,7 +57,7 @@ STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing bea
 
 
 class TrackModel(QAbstractListModel):
-    """The tracks in sight as rows, read as they come to be seen: a list of thousands costs what the window shows of it."""
+    """The tracks in sight as rows, read as they come to be seen: of thousands only what the window shows costs."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()

@@ -1,4 +1,4 @@
-"""The table of tracks: one row each, columns that are chosen, moved, sized and kept, sorted by one or several of them."""
+"""The table of tracks: columns that are chosen, moved, sized and kept, and sorted by one or several of them."""
 
 from __future__ import annotations
 
@@ -94,7 +94,8 @@ class TableModel(QAbstractTableModel):
             marks = [f"{'▾' if o.down else '▴'}" for o in self._shown.search.order if o.column == column.name]
             return f"{column.title} {marks[0]}" if marks else column.title
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{column.tip or column.title}. Click to sort, Shift+click to sort by it as well, right click for columns"
+            how = "Click to sort, Shift+click to sort by it as well, right click for columns"
+            return f"{column.tip or column.title}. {how}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side_of = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
             return side_of | Qt.AlignmentFlag.AlignVCenter

@@ -30,7 +30,8 @@ def test_what_is_typed_becomes_filters_that_say_what_they_do() -> None:
     search = filters.parse('boat tempo:110-118 night key:f#m genre:"slow disco" year:-1979 drive:6- person:')
     assert search.words == "boat night"
     assert [f.words for f in search.filters] == [
-        "tempo 110 to 118 BPM", "fits F# minor", "genre slow disco", "year up to 1979", "drive from 6 on", "needs a person",
+        "tempo 110 to 118 BPM", "fits F# minor", "genre slow disco", "year up to 1979", "drive from 6 on",
+        "needs a person",
     ]  # fmt: skip
     assert filters.parse("tempo:120").filters[0] == Filter(filters.TEMPO, 119.5, 120.5)
     assert filters.parse("tempo:60-70*").filters[0].words == "tempo 60 to 70 BPM, also half and double"
@@ -42,7 +43,8 @@ def test_what_is_typed_becomes_filters_that_say_what_they_do() -> None:
 @pytest.mark.parametrize(
     ("text", "why"),
     [
-        ("tempo:fast", "is no range"), ("tempo:1e999", "is no range"), ("key:H", "is no key"), ("mood:blue", "no filter"),
+        ("tempo:fast", "is no range"), ("tempo:1e999", "is no range"), ("key:H", "is no key"),
+        ("mood:blue", "no filter"),
         ("readiness:done", "not known"), ("lossy:perhaps", "lossy is yes, no"),
     ],
 )  # fmt: skip

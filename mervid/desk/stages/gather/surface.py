@@ -1,4 +1,4 @@
-"""What the Gather stage shows: lists at the left, the table under its search in the middle, what is known at the right."""
+"""What the Gather stage shows: lists at the left, the table under its search, and at the right what is known."""
 
 from __future__ import annotations
 

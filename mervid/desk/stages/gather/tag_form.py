@@ -12,7 +12,7 @@ from ...theme.words import Words, tip_of
 
 
 class TagForm(QWidget):
-    """Emits `asked` for what needs a value typed elsewhere; words are written when a field is left or Enter is pressed."""
+    """Emits `asked` for what is typed elsewhere; words are written when a field is left or Enter is pressed."""
 
     asked = pyqtSignal(str, object)
 
