@@ -49,6 +49,42 @@ def by_ear(window: Any, now: list[float], shoot: Callable[[str], None]) -> None:
     window.transport.click.setChecked(False)
 
 
+def gather(window: Any, titles: dict[str, int], shoot: Callable[[str], None]) -> None:
+    """A gig list with what is ready in it, then filters over the whole library."""
+    from mervid.core.library import filters
+    from mervid.core.model import preparation
+
+    session, view = window.session, window.stages["gather"].view
+    case = session.bookcase
+    for name in ("Copper Ferry", "Brass Tide"):
+        p = session.library.history(titles[name]).preparation
+        session.library.replace(titles[name], preparation.set_readiness(p, preparation.LOCKED))
+    folder = case.make("folder", "The lantern boat")
+    first = case.make("list", "Warm-up", parent=folder)
+    case.add(first, [titles[n] for n in ("Night Barge", "Copper Ferry")])
+    gig = case.make("list", "Gig list", parent=folder)
+    names = ("Salt Ledger", "Lamplighter", "Night Barge", "Brass Tide", "Copper Ferry", "Slack Water", "Pontoon Static")
+    case.add(gig, [titles[n] for n in names])
+    case.set_begins(gig, "22:30")
+    case.set_notes(gig, "Slow at first; the boat casts off at eleven")
+    case.make("search", "Around 112", search=filters.parse("tempo:108-116"))
+    session.catalogue.reread()
+    view.side.tree.choose_shelf(gig)
+    view.table.choose([titles["Copper Ferry"]])
+    session.open(titles["Copper Ferry"])
+    view.table.setFocus()
+    window.note.hide()
+    shoot("gather")
+    session.shown.show(0)
+    session.shown.add_filter(filters.near_tempo(113.1, percent=8, of="Copper Ferry"))
+    session.shown.add_filter(filters.Filter(filters.DRIVE, 7.0, 9.0))
+    view.panel.turn(2)
+    window.note.hide()
+    shoot("gather-filters")
+    view.panel.turn(0)
+    session.shown.ask(filters.Search())
+
+
 def put_first(path: Path, seconds: float) -> Path:
     """Write so much of a demo track as another file."""
     import soundfile
@@ -104,7 +140,10 @@ def main() -> int:
         shoot("empty")
         session.queue.add_files(sorted(places.demo_folder().glob("*.ogg")))
         wait(lambda: not session.queue.pool.busy, 600)
+        wait(lambda: all(t.artists for t in session.library.tracks()))
         titles = {t.title: t.id for t in session.library.tracks()}
+        gather(window, titles, shoot)
+        window.go_to_stage("align")
         session.open(titles["Copper Ferry"])
         wait(lambda: session.reports.fresh)
         session.player.seek(33.2)

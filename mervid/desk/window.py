@@ -134,7 +134,7 @@ class Window(QMainWindow):
         for changed in (c.added, c.changed, c.many_changed, c.removed, c.refilled):
             changed.connect(self._library_changed)
         s.watch.differs.connect(self._ask_what_becomes)
-        s.bookcase.changed.connect(self._show_track)
+        s.bookcase.acted.connect(self._show_track)
         s.reports.changed.connect(self._keep_key_follows)
         s.track.preview.changed.connect(self._keep_key_follows)
         self.header.asked.connect(self.ask)
@@ -294,7 +294,8 @@ class Window(QMainWindow):
         self._show_track()
         row = self.session.track.row
         self.setWindowTitle(f"{row.title} – Mervid" if row else "Mervid")
-        if row is not None and not row.delay_known:
+        # who looks through the library reads it in a column
+        if row is not None and not row.delay_known and not self.stages[self.seen].own_side:
             self.session.say.done(
                 f"{row.title} does not say its encoder's delay: other programs may place time zero 25 ms off."
             )

@@ -64,7 +64,7 @@ class Pool:
 
     Attributes
     ----------
-    allowed : so many jobs run at once from now on; those that run go on
+    allowed : so many jobs run at once from now on; those that run go on, more processes start when none runs
     held : jobs that are not urgent wait
     """
 
@@ -72,7 +72,7 @@ class Pool:
         self._cache, self._limit = cache, limit
         self.allowed = workers or workers_here()
         self.held = False
-        self._workers = max(self.allowed, len(os.sched_getaffinity(0)))
+        self._workers = self.allowed
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="pool")
         self._queue: Any = None
         self._flags: Any = None
@@ -146,6 +146,10 @@ class Pool:
 
     def _feed(self) -> None:
         """Hand jobs to workers that are free."""
+        if self.allowed > self._workers and not self._running:
+            self._stop()
+            self._workers = self.allowed
+            self._free = list(range(self._workers))
         while self._free and self._heap and sum(slot >= 0 for slot in self._running.values()) < self.allowed:
             entry = heapq.heappop(self._heap)
             late, _, job, call = entry

@@ -21,13 +21,14 @@ from .gathering import gather
 
 @attrs.frozen
 class Rescanned:
-    """Tracks by number: new, moved, vanished, there again; and what is to be said."""
+    """Tracks by number: new, moved, vanished, there again; what is to be said; the folders in which files may come."""
 
     added: tuple[int, ...] = ()
     moved: tuple[int, ...] = ()
     gone: tuple[int, ...] = ()
     back: tuple[int, ...] = ()
     remarks: tuple[str, ...] = ()
+    below: tuple[str, ...] = ()
 
     @property
     def changed(self) -> list[int]:
@@ -68,7 +69,18 @@ def rescan(library: Path, folders: Sequence[Path], *, among: Iterable[int] | Non
         # what was taken out by a person doesn't come back by itself
         fresh = [f for f in new if f not in taken]
         _, added = own.add_many(fresh)
-    return Rescanned(tuple(added), tuple(moved), tuple(own_gone), tuple(back), (*found.remarks, *away))
+    remarks = (*found.remarks, *away)
+    return Rescanned(tuple(added), tuple(moved), tuple(own_gone), tuple(back), remarks, below(folders))
+
+
+def below(folders: Iterable[Path]) -> tuple[str, ...]:
+    """These folders and all in them, links left alone."""
+    out: dict[str, None] = {}
+    for folder in folders:
+        for here, names, _ in os.walk(folder):
+            out[here] = None
+            names[:] = [n for n in names if not os.path.islink(os.path.join(here, n))]
+    return tuple(out)
 
 
 def _moves(library: Library, vanished: list[tuple[int, int, int]], new: list[Path]) -> dict[int, Path]:

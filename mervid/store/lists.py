@@ -90,6 +90,11 @@ class Lists:
         sql = "SELECT coalesce(sum(seconds), 0) FROM entries JOIN tracks ON tracks.id=track WHERE list=?"
         return float(self._library.rows(sql, (number,))[0][0])
 
+    def lengths(self, number: int) -> dict[int, float]:
+        """How long each track of a list lasts, s."""
+        sql = "SELECT DISTINCT track, seconds FROM entries JOIN tracks ON tracks.id=track WHERE list=?"
+        return {int(i): float(s) for i, s in self._library.rows(sql, (number,))}
+
     def search(self, number: int) -> Search:
         """What a standing search looks for. Raises `FormatError` where it can't be read."""
         return filters.from_json(self.one(number).search)

@@ -10,6 +10,8 @@ import attrs
 
 from ..core.sound.names import shown
 
+LONGEST = 300
+"""Letters of a title that are shown anywhere; all of it is kept."""
 WAITING, READY, FAILED = "waiting", "ready", "failed"
 
 
@@ -82,7 +84,7 @@ def of_row(row: tuple[Any, ...]) -> Track:
     """The value of a row of `COLUMNS`."""
     number, path, title, state, message, identity, rate, frames, delay_known, *rest = row
     there = Path(os.fsdecode(path))
-    return Track(number, there, title, state, message, identity, rate, frames, bool(delay_known), *rest)
+    return Track(number, there, title[:LONGEST], state, message, identity, rate, frames, bool(delay_known), *rest)
 
 
 def format_of(path: Path) -> str:

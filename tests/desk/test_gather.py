@@ -382,3 +382,22 @@ def test_a_filter_of_a_newer_program_is_said(many: Window) -> None:
     session.shown.show(number)
     assert "weather" in many.note.text.text()
     assert len(session.shown) == MANY
+
+
+def test_a_list_says_when_each_track_is_played(many: Window) -> None:
+    session, view = many.session, gather(many)
+    with session.library.writing() as db:
+        db.execute("UPDATE tracks SET seconds=300 WHERE id<=4")
+    number = session.bookcase.make(lists.LIST, "Gig list")
+    assert number is not None
+    session.bookcase.add(number, [4, 2, 4])
+    session.shown.show(number)
+    assert view.table.isColumnHidden(INDEX["at"])
+    session.bookcase.set_begins(number, "23:55")
+    assert not view.table.isColumnHidden(INDEX["at"])
+    assert [session.shown.clock_at(row) for row in range(4)] == ["23:55", "00:00", "00:05", ""]
+    view.head.show_list()
+    assert "15:00" in view.head.stands.text()
+    assert "23:55 to 00:10" in view.head.stands.text()
+    session.shown.sort([Order("title")])
+    assert session.shown.clock_at(0) == ""

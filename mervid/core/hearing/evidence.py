@@ -10,7 +10,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Floats, Singles
+from ..arrays import Floats, Singles, packed
 from ..errors import FormatError
 from ..model.beatgrid import MeterMark
 from ..sound.condition import Condition
@@ -74,11 +74,9 @@ class Evidence:
 
 
 def to_bytes(value: Evidence) -> bytes:
-    """The evidence as one compressed block (NumPy .npz)."""
-    out = io.BytesIO()
+    """The evidence as one compressed block, see `arrays.packed`."""
     h = value.heard
-    np.savez_compressed(
-        out,
+    return packed(
         times=h.times,
         numbers=h.numbers,
         confidence=h.confidence,
@@ -96,7 +94,6 @@ def to_bytes(value: Evidence) -> bytes:
         about=np.array(json.dumps(_about(value))),
         **_packed(value.strengths),
     )
-    return out.getvalue()
 
 
 _ROWS = ("beat", "downbeat", "section", "drums", "voice")

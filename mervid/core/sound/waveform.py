@@ -8,11 +8,12 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Samples, Singles
+from ..arrays import Samples, Singles, packed
 from ..errors import FormatError
 from .decoding import Kept, floats, mono
 
 BASE = 128
+STEPS, FULL = 127, 32768.0
 
 
 @attrs.frozen(eq=False)
@@ -29,10 +30,14 @@ class Waveform:
         return self.frames / self.rate
 
     def to_bytes(self) -> bytes:
-        """The waveform as one compressed block (NumPy .npz)."""
-        out = io.BytesIO()
-        np.savez_compressed(out, extremes=self.extremes, facts=np.array([self.rate, self.frames]))
-        return out.getvalue()
+        """The waveform as one compressed block, see `arrays.packed`.
+
+        A byte an extreme, in steps that are finer where it is soft: the root of its size in 127 steps. That is within
+        one per cent of full scale, and takes two fifths of the room.
+        """
+        size = np.sqrt(np.abs(self.extremes.astype(np.float32)) / FULL)
+        soft = (np.sign(self.extremes) * np.rint(STEPS * size)).astype(np.int8)
+        return packed(soft=soft.T, facts=np.array([self.rate, self.frames]))
 
 
 def from_bytes(blob: bytes) -> Waveform:
@@ -40,7 +45,12 @@ def from_bytes(blob: bytes) -> Waveform:
     try:
         with np.load(io.BytesIO(blob), allow_pickle=False) as z:
             rate, frames = (int(v) for v in z["facts"])
-            return Waveform(z["extremes"], rate, frames)
+            if "extremes" in z:
+                # as an older Mervid kept it
+                return Waveform(z["extremes"], rate, frames)
+            soft = z["soft"].T.astype(np.float32)
+            full = np.rint(np.sign(soft) * (soft / STEPS) ** 2 * FULL)
+            return Waveform(np.clip(full, -FULL, FULL - 1).astype(np.int16), rate, frames)
     except Exception as e:
         raise FormatError(f"The stored waveform is damaged ({type(e).__name__}).") from None
 

@@ -24,9 +24,13 @@ T = TypeVar("T")
 
 
 class Bookcase(QObject):
-    """`changed` when lists did; what changes of tracks is told by the catalogue. Every refusal is said."""
+    """`changed` when lists did, `acted` after anything that can be taken back; every refusal is said.
+
+    What changes of tracks is told by the catalogue.
+    """
 
     changed = pyqtSignal()
+    acted = pyqtSignal()
 
     def __init__(self, catalogue: Catalogue, say: Messages) -> None:
         super().__init__()
@@ -46,6 +50,7 @@ class Bookcase(QObject):
     def _listed(self, act: Callable[[], T]) -> T | None:
         out = self._tried(act)
         self.changed.emit()
+        self.acted.emit()
         return out
 
     # lists
@@ -133,7 +138,7 @@ class Bookcase(QObject):
         """Do something to the words of these tracks."""
         out = self._tried(lambda: act(self.tagging))
         self.catalogue.tell_many(list(ids))
-        self.changed.emit()
+        self.acted.emit()
         return out
 
     def take_out(self, ids: Sequence[int]) -> None:
@@ -143,6 +148,7 @@ class Bookcase(QObject):
         self._tried(lambda: self.tagging.take_out(ids))
         self.catalogue.tell_removed(list(ids))
         self.changed.emit()
+        self.acted.emit()
         what = "A track is" if len(ids) == 1 else f"{len(ids):,} tracks are"
         self.say.done(f"{what} out of the library; no file is touched. Ctrl+Z in Gather puts it back.")
 
@@ -172,3 +178,4 @@ class Bookcase(QObject):
         if act.tracks:
             self.catalogue.reread()
         self.changed.emit()
+        self.acted.emit()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...jobs.describer import Describer
 from ...store import facts
@@ -14,7 +14,9 @@ POLL_MS = 200
 
 
 class Describing(QObject):
-    """Goes on until nothing is left, and ends its process."""
+    """Goes on until nothing is left, tells that (`done`), and ends its process."""
+
+    done = pyqtSignal()
 
     def __init__(self, catalogue: Catalogue) -> None:
         super().__init__()
@@ -52,6 +54,7 @@ class Describing(QObject):
             more = []
         if not more or path is None:
             self.close()
+            self.done.emit()
             return
         if self._describer is None:
             self._describer = Describer(path)

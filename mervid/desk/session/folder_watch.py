@@ -7,8 +7,7 @@ look at all files goes on in a thread: a slow disk is felt by nobody.
 from __future__ import annotations
 
 import logging
-import os
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -94,13 +93,12 @@ class FolderWatch(QObject):
         except MervidError as e:
             self.say.problem(str(e))
         self.changed.emit()
-        self._arm()
+        self.look()
 
     def look(self) -> None:
         """Look at all files, now."""
         if self.library.path is not None and not any(not f.done() for f, then in self._asked if then == self._looked):
             self._ask(self._looked, rescan.rescan, self.library.path, self.folders())
-            self._arm()
 
     def point_at(self, ids: list[int], folder: Path) -> None:
         """Look for the files of these vanished tracks in a folder."""
@@ -125,6 +123,7 @@ class FolderWatch(QObject):
             self._timer.stop()
 
     def _looked(self, found: Rescanned) -> None:
+        self._arm(found.below)
         self.catalogue.tell_added(list(found.added))
         self.catalogue.tell_many(found.changed)
         said = [
@@ -150,28 +149,21 @@ class FolderWatch(QObject):
         rest = f"; {missing:,} are not in there" if missing else ""
         (self.say.done if there else self.say.problem)(f"{len(there):,} files are found again{rest}.")
 
-    def _arm(self) -> None:
+    def _arm(self, wanted: Sequence[str]) -> None:
         """Have the system tell of changes in every watched folder, as far as it does."""
-        wanted: list[str] = []
         limit = most_watched()
-        for folder in self.folders():
-            for here, below, _ in os.walk(folder):
-                wanted.append(here)
-                below[:] = [name for name in below if not os.path.islink(os.path.join(here, name))]
-                if len(wanted) > limit:
-                    break
         if len(wanted) > limit and not self._told_limit:
             self._told_limit = True
             self.say.problem(
                 f"There are more folders than this system watches ({limit:,}): changes in the others are seen at the "
                 "next start, or by 'Look at all files'."
             )
-        wanted = wanted[:limit]
+        some = list(wanted[:limit])
         old = set(self._watcher.directories())
-        gone = old - set(wanted)
+        gone = old - set(some)
         if gone:
             self._watcher.removePaths(list(gone))
-        new = [p for p in wanted if p not in old]
+        new = [p for p in some if p not in old]
         failed = self._watcher.addPaths(new) if new else []
         if failed:
             log.warning("%d folders are not watched by the system.", len(failed))

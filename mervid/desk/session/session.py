@@ -94,6 +94,7 @@ class Session(QObject):
         self.folders.arrived.connect(self.queue.resume)
         self.queue.changed.connect(self._when_all_is_heard)
         self.queue.listed.connect(self.bookcase.make_branch)
+        self.describing.done.connect(self._when_all_is_heard)
         # before the listening: it gives back what calibration had put aside
         self.tapping = Tapping(track, player, self.say)
         self.listening = Listening(track, player, self.part, self.spots, self.say)

@@ -45,6 +45,8 @@ class ShownList(QObject):
         self.finder = Finder(self.library)
         self.search, self.number, self.kind, self.title = Search(), 0, "", "All tracks"
         self.total = 0
+        self._begins: int | None = None
+        self._passed = np.zeros(0)
         self.ids: Ids = np.zeros(0, np.int64)
         self._known: dict[int, Track] = {}
         self._timer = QTimer(self)
@@ -123,11 +125,38 @@ class ShownList(QObject):
             standing = self.kind == lists.SEARCH or not self.number
             among = None if standing else self.shelves.tracks(self.number)
             self.ids = self.finder.find(self.search, among=among)
+            self._time()
         except MervidError as e:
             self.say.problem(str(e))
             return False
         self.changed.emit()
         return True
+
+    # times of a list
+
+    @property
+    def timed(self) -> bool:
+        """Whether each row has a time at which it is played: in a whole list that says when it begins."""
+        return self._begins is not None
+
+    def clock_at(self, row: int) -> str:
+        """When the track in a row is played, '22:47'; empty where no list says that."""
+        if self._begins is None or row >= len(self.ids):
+            return ""
+        minutes = (self._begins + round(float(self._passed[row]) / 60)) % 1440
+        return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+    def _time(self) -> None:
+        """Work out the times of the list that is shown."""
+        self._begins, self._passed = None, np.zeros(0)
+        if not self.orderable:
+            return
+        begins = self.shelves.one(self.number).begins
+        if begins:
+            hours, _, minutes = begins.partition(":")
+            self._begins = 60 * int(hours) + int(minutes)
+            lengths = self.shelves.lengths(self.number)
+            self._passed = np.concatenate([[0.0], np.cumsum([lengths.get(int(i), 0.0) for i in self.ids])])
 
     # what changes
 

@@ -13,6 +13,7 @@ from ...core.errors import FormatError
 from ...core.sound.decoding import SUFFIXES
 from ...core.sound.names import shown
 from ...formats import exchange, playlist
+from ...store.track import title_of
 from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue
 from ..session.open_track import OpenTrack
@@ -68,7 +69,7 @@ def hand_over(parent: QWidget | None, track: OpenTrack, watch: RecordingWatch, e
     """Choose where to write the open track, in the form that `ending` asks for."""
     if track.row is None:
         return
-    start = Path(_last_folder("export")) / f"{track.row.title}{ending}"
+    start = Path(_last_folder("export")) / f"{title_of(track.row.path)}{ending}"
     kind = f"{exchange.FORMS[ending]} (*.{ending.rsplit('.', 1)[1]})"
     # what stands there is told by ourselves, and more exactly
     ask_ourselves = QFileDialog.Option.DontConfirmOverwrite

@@ -32,8 +32,8 @@ WIDEST = 1.2
 """Pixels of the widest usual letter for each point of its size: what is surely narrower need not be measured."""
 KEPT = 6000
 """Texts that are kept cut to their widths."""
-State = tuple[str, float | None]
-"""Words for how far a track is, and the share done while it is heard."""
+State = tuple[str, float | None, str]
+"""Words for how far a track is, the share done while it is heard, and when it is played in its list."""
 Cell = tuple[QRect, Track, State]
 
 
@@ -52,6 +52,7 @@ class RowPainter:
         self._laid: dict[tuple[str, int, float, bool], QStaticText | str] = {}
         self._hills: dict[tuple[bytes, int, int, str], QImage] = {}
         self._own: dict[str, Callable[[QPainter, Sequence[Cell]], None]] = {
+            "at": self._times,
             "readiness": self._states,
             "drive": self._drives,
             "form": self._forms,
@@ -109,6 +110,11 @@ class RowPainter:
         x = r.right() + 1 - round(laid.size().width()) if flags == RIGHT else r.left()
         p.drawStaticText(x, r.top() + (r.height() - metrics.height()) // 2, laid)
 
+    def _times(self, p: QPainter, cells: Sequence[Cell]) -> None:
+        for r, _, (_, _, at) in cells:
+            if at:
+                self._words(p, r.adjusted(PAD, 0, -PAD, 0), at, "faint", size=9, flags=RIGHT)
+
     def _titles(self, p: QPainter, cells: Sequence[Cell]) -> None:
         for r, t, _ in cells:
             role = "faint" if t.gone else "ink"
@@ -149,7 +155,7 @@ class RowPainter:
             if not _bad(t) and waits(t):
                 self._wedge(p, r.right() - 12, r.center().y() + 0.5)
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        for r, t, (words, part) in cells:
+        for r, t, (words, part, _) in cells:
             role = "attention" if _bad(t) else "ink" if t.state == READY else "faint"
             self._words(p, r.adjusted(28, 0, -4, 0), words, role, size=9)
             if part is not None:

@@ -72,6 +72,7 @@ def rate(t: Track) -> str:
 
 
 COLUMNS = (
+    Column("at", "At", 50, lambda t: "", "When it is played, in a list that says when it begins", right=True),
     Column("readiness", "State", 82, state_words, "How far its preparation is; a wedge: it waits for you"),
     Column("title", "Title", 158, lambda t: t.title),
     Column("artists", "Artists", 108, lambda t: t.artists),

@@ -37,7 +37,7 @@ from ...store.track import FAILED, Track
 from ..session.session import Session
 from ..theme.style import Theme
 from ..theme.words import tip_of
-from .row_painter import COMPACT, ROOMY, RowPainter
+from .row_painter import COMPACT, ROOMY, RowPainter, State
 from .track_columns import COLUMNS, INDEX, state_words, waits
 
 DRAGGED = "application/x-mervid-tracks"
@@ -183,6 +183,8 @@ class TrackTable(QTableView):
         selection.currentRowChanged.connect(lambda *_: self._opening.start())
         selection.selectionChanged.connect(self._selected)
         self.model_of.modelReset.connect(self._choose_again)
+        self._shown.changed.connect(self._show_times)
+        self._show_times()
         self.model_of.modelAboutToBeReset.connect(self._remember)
         self.doubleClicked.connect(lambda i: self.entered.emit(int(self._shown.ids[i.row()])))
         session.track.opened.connect(self.follow)
@@ -236,6 +238,8 @@ class TrackTable(QTableView):
     def fill_columns(self, menu: QMenu) -> None:
         """A line for each column, ticked where it is seen, and the height of rows."""
         for i, c in enumerate(COLUMNS):
+            if c.name == "at":
+                continue
             action = menu.addAction(c.title)
             assert action is not None
             action.setCheckable(True)
@@ -262,6 +266,10 @@ class TrackTable(QTableView):
         rows.setDefaultSectionSize(ROOMY if on else COMPACT)
         QSettings().setValue("roomy", on)
         self.viewport().update()  # type: ignore[union-attr]
+
+    def _show_times(self) -> None:
+        """The column of times is seen while a list is shown that says when it begins."""
+        self.setColumnHidden(INDEX["at"], not self._shown.timed)
 
     def _sort(self, section: int) -> None:
         from PyQt6.QtWidgets import QApplication
@@ -295,7 +303,7 @@ class TrackTable(QTableView):
             last = self.rowAt(box.bottom())
             last = last if last >= 0 else len(self._shown) - 1
             height, wide = self.painter_of.row_height, view.width()
-            rows: list[tuple[int, Track, tuple[str, float | None]]] = []
+            rows: list[tuple[int, Track, State]] = []
             current = self.currentIndex().row() if self.hasFocus() else -1
             for row in range(first, last + 1):
                 track = self._shown.track(row)
@@ -306,7 +314,7 @@ class TrackTable(QTableView):
                     p.fillRect(0, y, 3, height, pal.color("ink"))
                 p.fillRect(0, y + height - 1, wide, 1, pal.color("hairline"))
                 if track is not None:
-                    rows.append((y, track, self.model_of.state(track)))
+                    rows.append((y, track, (*self.model_of.state(track), self._shown.clock_at(row))))
             for i, column in enumerate(COLUMNS):
                 x, width = self.columnViewportPosition(i), self.columnWidth(i)
                 if not self.isColumnHidden(i) and x < box.right() and x + width > box.left():

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from ....core.errors import MervidError
 from ....store import lists
+from ...session.catalogue import PROGRESS
 from ...session.session import Session
 from ...theme.figures import clock
 from ...theme.words import Words, tip_of
@@ -61,8 +62,12 @@ class ListHead(QFrame):
         self.notes.editingFinished.connect(self._take_notes)
         self._shown.changed.connect(self.show_list)
         for signal in (session.bookcase.changed, session.catalogue.changed, session.catalogue.many_changed):
-            signal.connect(lambda *_: self._timer.start())
+            signal.connect(self._stir)
         self.show_list()
+
+    def _stir(self, *what: object) -> None:
+        if PROGRESS not in what and not self._timer.isActive():
+            self._timer.start()
 
     def show_list(self) -> None:
         """Say what is to be said of the list that is seen."""

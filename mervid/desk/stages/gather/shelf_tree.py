@@ -30,6 +30,7 @@ from ....core.errors import MervidError
 from ....core.library import filters
 from ....core.library.filters import Filter, Search
 from ....store import lists
+from ...session.catalogue import PROGRESS
 from ...session.session import Session
 from ...theme.style import Theme, font
 from ...widgets import file_dialogs
@@ -94,7 +95,12 @@ class ShelfTree(QTreeWidget):
         session.shown.changed.connect(self.follow)
         c = session.catalogue
         for signal in (c.added, c.removed, c.refilled, c.changed, c.many_changed):
-            signal.connect(lambda *_: self._counts.start())
+            signal.connect(self._stir)
+
+    def _stir(self, *what: object) -> None:
+        """Count anew soon; while changes come all the time, now and then."""
+        if PROGRESS not in what and not self._counts.isActive():
+            self._counts.start()
 
     # filling
 
