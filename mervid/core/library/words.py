@@ -21,7 +21,9 @@ def fold(text: str) -> str:
     >>> fold("Mångata (Édit)")
     'mangata edit'
     """
-    plain = unicodedata.normalize("NFKD", text[:LONGEST].casefold().translate(_ALIKE))
+    # letters of mathematics and the like become plain ones first, and some of those are capitals
+    letters = unicodedata.normalize("NFKD", text[:LONGEST]).casefold().translate(_ALIKE)
+    plain = unicodedata.normalize("NFKD", letters)
     return " ".join(_WORD.findall("".join(c for c in plain if not unicodedata.combining(c)).replace("_", " ")))
 
 
