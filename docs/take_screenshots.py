@@ -98,6 +98,7 @@ def put_first(path: Path, seconds: float) -> Path:
 
 def main() -> int:
     """Drive the window and save what it shows."""
+    from PyQt6.QtCore import QSettings
     from PyQt6.QtWidgets import QApplication
 
     from mervid import places
@@ -117,6 +118,9 @@ def main() -> int:
     app = QApplication(["mervid"])
     app.setApplicationName("mervid-screenshots")
     with tempfile.TemporaryDirectory() as home:
+        # not with what a person set for this program
+        QSettings.setDefaultFormat(QSettings.Format.IniFormat)
+        QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, home)
         session = Session(Library(Path(home) / "library.sqlite"), Path(home), Player(clock=SilentClock(lambda: now[0])))
         now = [0.0]
         window = desk.make_window(session)

@@ -15,7 +15,7 @@ from ..core.errors import Cancelled, MervidError
 from ..core.form import phrase_edits
 from ..store import facts
 from ..store.library import Library
-from .lifeline import OneProcess, hold, limit_memory
+from .lifeline import OneProcess, hold, limit_memory, taken
 
 log = logging.getLogger(__name__)
 
@@ -72,10 +72,7 @@ class Describer:
 
     def poll(self) -> list[list[int]]:
         """What was described since the last call; an empty lot where it failed."""
-        out = []
-        while self._answers:
-            out.append(self._answers.popleft())
-        return out
+        return taken(self._answers)
 
     def close(self) -> None:
         """End the process."""

@@ -129,12 +129,16 @@ def _listed(path: Path, remarks: list[str]) -> tuple[str, list[Path]]:
         return "", []
     missing = [f for f in found.files if not f.is_file()]
     nested = [f for f in found.files if f.is_file() and is_list(f)]
-    there = [f for f in found.files if f.is_file() and not is_list(f)]
+    files = [f for f in found.files if f.is_file() and not is_list(f)]
+    there = [f for f in files if f.suffix.lower() in SUFFIXES]
+    strange = [f for f in files if f.suffix.lower() not in SUFFIXES]
     name, total = shown(path), len(found.files) + len(found.elsewhere)
     if missing:
         remarks.append(f"{name}: {len(missing)} of its {_count(total, 'entry')} are not there: {_names(missing)}.")
     if nested:
         remarks.append(f"{name}: lists inside a list are not followed: {_names(nested)}.")
+    if strange:
+        remarks.append(f"{name}: {_count(len(strange), 'entry')} of it can't be recordings: {_names(strange)}.")
     if found.elsewhere:
         remarks.append(f"{name}: {_count(len(found.elsewhere), 'entry')} of it can't be opened, being no file.")
     if not total:

@@ -18,7 +18,7 @@ from ..core.siblings import carry_over
 from ..core.sound import decoding
 from ..core.sound.decoding import Decoded
 from . import lifeline
-from .lifeline import OneProcess
+from .lifeline import OneProcess, taken
 
 log = logging.getLogger(__name__)
 _shared: dict[str, Any] = {}
@@ -69,10 +69,7 @@ class Identifier:
 
     def poll(self) -> list[tuple[object, Answer]]:
         """The answers that came since the last call."""
-        out = []
-        while self._answers:
-            out.append(self._answers.popleft())
-        return out
+        return taken(self._answers)
 
     def close(self) -> None:
         """End the process."""

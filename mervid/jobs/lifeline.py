@@ -10,6 +10,7 @@ import os
 import resource
 import signal
 import time
+from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
@@ -50,6 +51,14 @@ def limit_memory() -> None:
     """Let this process have no more than `MOST_MEMORY`: what a broken file makes a decoder ask for is refused to it."""
     with contextlib.suppress(OSError, ValueError):
         resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, resource.getrlimit(resource.RLIMIT_AS)[1]))
+
+
+def taken(answers: deque[T]) -> list[T]:
+    """What a thread has put there since the last call."""
+    out = []
+    while answers:
+        out.append(answers.popleft())
+    return out
 
 
 class OneProcess:

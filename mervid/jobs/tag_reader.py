@@ -17,7 +17,7 @@ from ..formats import tag_files
 from ..store import tagging
 from ..store.library import Library
 from ..store.schema import StoreError
-from .lifeline import OneProcess, hold, limit_memory
+from .lifeline import OneProcess, hold, limit_memory, taken
 
 log = logging.getLogger(__name__)
 SIDE = 112
@@ -126,10 +126,7 @@ class TagReader:
 
     def poll(self) -> list[list[int]]:
         """Tracks whose tags were read since the last call; an empty lot where they can't be kept."""
-        out = []
-        while self._answers:
-            out.append(self._answers.popleft())
-        return out
+        return taken(self._answers)
 
     def close(self) -> None:
         """End the process."""

@@ -10,6 +10,7 @@ from pathlib import Path
 from ..core.character import fingerprint
 from ..core.character.describe import Character
 from ..core.errors import Refused
+from ..core.model.preparation import CHECKED, LOCKED
 from . import words
 from .library import Library
 from .track import READY
@@ -121,3 +122,15 @@ def copy_work(library: Library, source: int, target: int) -> None:
         row = db.execute(f"SELECT {', '.join(taken)} FROM tracks WHERE id=?", (source,)).fetchone()
         changes = ", ".join(f"{name}=?" for name in taken)
         db.execute(f"UPDATE tracks SET {changes}, state=?, message='' WHERE id=?", (*row, READY, target))
+
+
+def unchecked(library: Library) -> int:
+    """How many tracks nobody has checked yet."""
+    checked = "SELECT count(*) FROM tracks WHERE state=? AND readiness IN (?, ?) AND out=0"
+    sql = f"SELECT (SELECT count(*) FROM tracks WHERE out=0) - ({checked})"
+    return int(library.rows(sql, (READY, CHECKED, LOCKED))[0][0])
+
+
+def without_cues(library: Library) -> int:
+    """How many tracks were heard and have no cue."""
+    return int(library.rows("SELECT count(*) FROM tracks WHERE state=? AND cues=0 AND out=0", (READY,))[0][0])

@@ -20,7 +20,7 @@ from .. import places
 from ..core.errors import Refused
 from ..core.hearing import ear, evidence
 from ..core.hearing.evidence import Evidence
-from ..core.model.preparation import CHECKED, LOCKED, LOCKED_WORDS, Preparation, from_json, locked_in, to_json
+from ..core.model.preparation import LOCKED_WORDS, Preparation, from_json, locked_in, to_json
 from ..core.sound import waveform
 from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
@@ -236,16 +236,6 @@ class Library:
             raws = [os.fsencode(os.path.abspath(p)) for p in among]
             rows = self.rows(f"SELECT path FROM tracks WHERE path IN ({','.join('?' * len(raws))})", raws)
         return [Path(os.fsdecode(raw)) for (raw,) in rows]
-
-    def unchecked(self) -> int:
-        """How many tracks nobody has checked yet."""
-        checked = "SELECT count(*) FROM tracks WHERE state=? AND readiness IN (?, ?) AND out=0"
-        sql = f"SELECT (SELECT count(*) FROM tracks WHERE out=0) - ({checked})"
-        return int(self.rows(sql, (READY, CHECKED, LOCKED))[0][0])
-
-    def without_cues(self) -> int:
-        """How many tracks were heard and have no cue."""
-        return int(self.rows("SELECT count(*) FROM tracks WHERE state=? AND cues=0 AND out=0", (READY,))[0][0])
 
     def any(self) -> bool:
         """Whether there is any track."""

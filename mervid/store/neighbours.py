@@ -67,7 +67,7 @@ def _judged(a: Track, b: Track) -> Neighbour:
         said.append(f"drive {b.drive:.0f}")
     room = _room(b)
     if room:
-        said.append(f"{room} bars before it begins")
+        said.append(f"{room} bars to mix over")
     fits = _TEMPO * tempo + _KEY * fit + _DRIVE * near + _PHRASE * min(1.0, room / 16)
     return Neighbour(b, fits, ", ".join(said))
 

@@ -55,3 +55,24 @@ def test_the_command_line_takes_lists_and_says_what_they_lack(
     (tmp_path / "folder").mkdir()
     assert cli.main(["tell", str(tmp_path / "folder")]) == 2
     assert "there is no recording in what was named" in capsys.readouterr().err
+
+
+def test_a_playlist_takes_in_recordings_only(tmp_path: Path) -> None:
+    """A list that names itself, a text, and a file outside of its folder: said, and nothing else comes in."""
+    tree(tmp_path)
+    lines = ["self.m3u", "notes.txt", "../../../../../../etc/passwd", "a.flac", "a.flac"]
+    (tmp_path / "self.m3u").write_text("\n".join(lines))
+    found = gather([tmp_path / "self.m3u"])
+    assert [f.name for f in found.files] == ["a.flac"]
+    assert [len(one.files) for one in found.lists] == [2]
+    assert "lists inside a list" in found.remarks[0]
+    assert "2 entries of it can't be recordings: notes.txt, passwd" in found.remarks[1]
+
+
+def test_folders_become_lists_of_their_own(tmp_path: Path) -> None:
+    tree(tmp_path)
+    (one,) = gather([tmp_path], folders_too=True).lists
+    assert [f.name for f in one.files] == ["a.flac", "b.mp3"]
+    assert [(x.name, len(x.files), [y.name for y in x.below]) for x in one.below] == [
+        ("disc 1", 1, []), ("disc 2", 1, ["deeper"]),
+    ]  # fmt: skip

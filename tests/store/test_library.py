@@ -192,7 +192,7 @@ def test_lists_show_what_the_preparation_says_however_it_changed(tmp_path: Path)
         return t.readiness, t.tempo_low, t.tempo_high, t.cues
 
     assert shown() == (DRAFT, 120.0, 120.0, 0)
-    assert (library.unchecked(), library.without_cues()) == (1, 1)
+    assert (facts.unchecked(library), facts.without_cues(library)) == (1, 1)
     cued = cue_edits.add_cue(grid_edits.add_pin(START, 8.0, 4.51), 0.5)
     library.edit(i, "Set cue", cued)
     assert cued.grid is not None
@@ -203,7 +203,7 @@ def test_lists_show_what_the_preparation_says_however_it_changed(tmp_path: Path)
     library.redo(i)
     library.replace(i, set_readiness(cued, LOCKED))
     assert shown()[0] == LOCKED
-    assert (library.unchecked(), library.without_cues()) == (0, 0)
+    assert (facts.unchecked(library), facts.without_cues(library)) == (0, 0)
     other, _ = library.add(tmp_path / "b.wav")
     facts.copy_work(library, i, other.id)
     same = attrs.evolve(library.track(other.id), id=i, path=library.track(i).path, title="a", added=0, changed=0)

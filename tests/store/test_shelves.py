@@ -232,9 +232,9 @@ def test_a_folder_becomes_lists_as_deep_as_it_is(library: Library) -> None:
     deep = Branch("2 - deep", (4,))
     for k in range(30):
         deep = Branch(f"level {k}", (), (deep,))
-    shelves.make_branch(Branch("crates of tape", (1,), (Branch("1 - one", (2, 3)), deep)))
+    shelves.make_branch(Branch("boxes of tape", (1,), (Branch("1 - one", (2, 3)), deep)))
     rows = shelves.all()
-    assert [s.name for s in rows if s.kind == lists.LIST][:2] == ["crates of tape", "1 - one"]
+    assert [s.name for s in rows if s.kind == lists.LIST][:2] == ["boxes of tape", "1 - one"]
     assert len(rows) < 20  # below the deepest folder all is one list
     undo.undo()
     assert shelves.all() == []
@@ -371,7 +371,7 @@ def test_what_fits_after_a_track(library: Library) -> None:
     fits = neighbours.neighbours(library, library.track(1))
     assert [n.track.id for n in fits] == [2, 4, 3]
     assert "a fifth up" in fits[0].words
-    assert "16 bars before it begins" in fits[0].words
+    assert "16 bars to mix over" in fits[0].words
     assert "at half" in fits[1].words
     assert neighbours.neighbours(library, library.track(6)) == []
 

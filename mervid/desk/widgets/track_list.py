@@ -50,6 +50,7 @@ from ..theme.figures import clock, tempo_between
 from ..theme.style import Theme, font
 from ..theme.words import tip_of
 from . import tempo_range_menu
+from .shown_rows import follow
 
 ROW = 46
 DRAGGED = "application/x-mervid-track"
@@ -62,27 +63,12 @@ class TrackModel(QAbstractListModel):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._queue, self._shown = session.queue, session.shown
-        self._count = len(self._shown)
-        self._shown.changed.connect(self._refilled)
-        self._shown.grown.connect(self._grown)
-        self._shown.touched.connect(self._touched)
+        self.count = 0
+        follow(self, self._shown)
 
-    def _refilled(self) -> None:
-        self.beginResetModel()
-        self._count = len(self._shown)
-        self.endResetModel()
-
-    def _grown(self, first: int, count: int) -> None:
-        if count:
-            self.beginInsertRows(QModelIndex(), first, first + count - 1)
-            self._count = first + count
-            self.endInsertRows()
-
-    def _touched(self, row: int | None) -> None:
-        if row is not None:
-            self.dataChanged.emit(self.index(row), self.index(row))
-        elif self._count:
-            self.dataChanged.emit(self.index(0), self.index(self._count - 1))
+    def tell_rows(self, first: int, last: int) -> None:
+        """These rows look different."""
+        self.dataChanged.emit(self.index(first), self.index(last))
 
     def track(self, row: int) -> Track | None:
         """The track in a row; None where it has gone."""
@@ -91,7 +77,7 @@ class TrackModel(QAbstractListModel):
     # what Qt asks for
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else self._count
+        return 0 if parent.isValid() else self.count
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled

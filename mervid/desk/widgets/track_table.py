@@ -38,6 +38,7 @@ from ..session.session import Session
 from ..theme.style import Theme
 from ..theme.words import tip_of
 from .row_painter import COMPACT, ROOMY, RowPainter, State
+from .shown_rows import follow
 from .track_columns import COLUMNS, INDEX, state_words, waits
 
 DRAGGED = "application/x-mervid-tracks"
@@ -59,29 +60,15 @@ class TableModel(QAbstractTableModel):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session, self._shown, self._queue = session, session.shown, session.queue
-        self._count = len(self._shown)
-        self._shown.changed.connect(self._refilled)
-        self._shown.grown.connect(self._grown)
-        self._shown.touched.connect(self._touched)
+        self.count = 0
+        follow(self, self._shown)
 
-    def _refilled(self) -> None:
-        self.beginResetModel()
-        self._count = len(self._shown)
-        self.endResetModel()
-
-    def _grown(self, first: int, count: int) -> None:
-        if count:
-            self.beginInsertRows(QModelIndex(), first, first + count - 1)
-            self._count = first + count
-            self.endInsertRows()
-
-    def _touched(self, row: int | None) -> None:
-        if self._count:
-            first, last = (row, row) if row is not None else (0, self._count - 1)
-            self.dataChanged.emit(self.index(first, 0), self.index(last, len(COLUMNS) - 1))
+    def tell_rows(self, first: int, last: int) -> None:
+        """These rows look different."""
+        self.dataChanged.emit(self.index(first, 0), self.index(last, len(COLUMNS) - 1))
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else self._count
+        return 0 if parent.isValid() else self.count
 
     def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(COLUMNS)
@@ -269,7 +256,11 @@ class TrackTable(QTableView):
 
     def _show_times(self) -> None:
         """The column of times is seen while a list is shown that says when it begins."""
-        self.setColumnHidden(INDEX["at"], not self._shown.timed)
+        at = INDEX["at"]
+        self.setColumnHidden(at, not self._shown.timed)
+        if self._shown.timed and not self.columnWidth(at):
+            # a layout that was kept while it was hidden knows no width of it
+            self.setColumnWidth(at, COLUMNS[at].width)
 
     def _sort(self, section: int) -> None:
         from PyQt6.QtWidgets import QApplication

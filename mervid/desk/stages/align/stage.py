@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ....store import facts
 from ...session.session import Session
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .beat_commands import BeatCommands
@@ -79,7 +80,7 @@ class AlignStage(Stage):
         self.session.listening.end_tour()
 
     def waiting(self) -> tuple[int, str]:
-        return self.session.library.unchecked(), "not checked yet"
+        return facts.unchecked(self.session.library), "not checked yet"
 
     def own_keys(self) -> OwnKeys:
         v = self.view

@@ -214,7 +214,7 @@ class LibraryCommands(CommandSet):
                 into.addAction(shelf.name.replace("&", "&&")[:80], lambda s=shelf: self.case.add(s.id, ids))
         into.setEnabled(bool(into.actions()))
         menu.addAction("Words…  (F6)", lambda: self.edit_tags(None))
-        menu.addAction("Set the key…  (Shift+K)", lambda: self.set_key(None))
+        menu.addAction("A key by hand…  (Shift+K)", lambda: self.set_key(None))
         menu.addSeparator()
         menu.addAction("Find missing files…", lambda: self.find_files(None))
         menu.addAction("Open its folder", lambda: self.open_folder(None))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ....store import facts
 from ...session.session import Session
 from ..frame import EDIT_KEYS, MOVE_KEYS, OwnKeys, Stage
 from .cue_commands import CueCommands
@@ -66,7 +67,7 @@ class PhraseStage(Stage):
         s.selection.changed.connect(lambda: v.show_chosen_tracks(len(s.selection.ids)))
 
     def waiting(self) -> tuple[int, str]:
-        return self.session.library.without_cues(), "without cues"
+        return facts.without_cues(self.session.library), "without cues"
 
     def own_keys(self) -> OwnKeys:
         return [(self.view.panel.cues, MOVE_KEYS | EDIT_KEYS)]
