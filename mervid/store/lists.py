@@ -35,6 +35,8 @@ class Shelf:
     begins: str = ""
 
 
+_HELD = "entries JOIN tracks ON tracks.id=track WHERE tracks.out=0"
+_PLACED = "place, entries.id"
 _COLUMNS = "id, parent, place, kind, name, search, notes, begins"
 
 
@@ -74,25 +76,23 @@ class Lists:
         if self.one(number).kind == FOLDER:
             below = self._below([number])
             marks = ",".join("?" * len(below))
-            sql = (
-                f"SELECT track AS i FROM entries WHERE list IN ({marks}) GROUP BY track ORDER BY min(list), min(place)"
-            )
+            sql = f"SELECT track AS i FROM {_HELD} AND list IN ({marks}) GROUP BY track ORDER BY min(list), min(place)"
             return ids_of(self._library, sql, below)
-        return ids_of(self._library, "SELECT track AS i FROM entries WHERE list=? ORDER BY place, id", (number,))
+        return ids_of(self._library, f"SELECT track AS i FROM {_HELD} AND list=? ORDER BY {_PLACED}", (number,))
 
     def sizes(self) -> dict[int, int]:
         """How many entries each list has."""
-        rows = self._library.rows("SELECT list, count(*) FROM entries GROUP BY list")
+        rows = self._library.rows(f"SELECT list, count(*) FROM {_HELD} GROUP BY list")
         return {int(number): int(count) for number, count in rows}
 
     def seconds(self, number: int) -> float:
         """How long a list lasts, s, one track after the other."""
-        sql = "SELECT coalesce(sum(seconds), 0) FROM entries JOIN tracks ON tracks.id=track WHERE list=?"
+        sql = f"SELECT coalesce(sum(seconds), 0) FROM {_HELD} AND list=?"
         return float(self._library.rows(sql, (number,))[0][0])
 
     def lengths(self, number: int) -> dict[int, float]:
         """How long each track of a list lasts, s."""
-        sql = "SELECT DISTINCT track, seconds FROM entries JOIN tracks ON tracks.id=track WHERE list=?"
+        sql = f"SELECT DISTINCT track, seconds FROM {_HELD} AND list=?"
         return {int(i): float(s) for i, s in self._library.rows(sql, (number,))}
 
     def search(self, number: int) -> Search:
@@ -211,21 +211,22 @@ class Lists:
 
     @staticmethod
     def _shift(db: sqlite3.Connection, number: int, where: int, by: int) -> None:
-        rows = db.execute("SELECT id FROM entries WHERE list=? ORDER BY place, id", (number,)).fetchall()
+        """Make room for so many entries before the one that is seen at `where`."""
+        rows = _entries(db, number)
         db.executemany(
-            "UPDATE entries SET place=? WHERE id=?", [(k + (by if k >= where else 0), i) for k, (i,) in enumerate(rows)]
+            "UPDATE entries SET place=? WHERE id=?", [(k + (by if k >= where else 0), i) for k, i in enumerate(rows)]
         )
 
     def take(self, number: int, places: Sequence[int]) -> None:
         """Take what stands at these places out of a list."""
         with self._undo.act("Take out of a list") as db:
-            rows = db.execute("SELECT id FROM entries WHERE list=? ORDER BY place, id", (number,)).fetchall()
-            db.executemany("DELETE FROM entries WHERE id=?", [rows[k] for k in set(places) if 0 <= k < len(rows)])
+            rows = _entries(db, number)
+            db.executemany("DELETE FROM entries WHERE id=?", [(rows[k],) for k in set(places) if 0 <= k < len(rows)])
 
     def shift(self, number: int, places: Sequence[int], before: int) -> None:
         """Put what stands at these places before what stands at `before` now."""
         with self._undo.act("Order of a list") as db:
-            rows = [int(i) for (i,) in db.execute("SELECT id FROM entries WHERE list=? ORDER BY place, id", (number,))]
+            rows = _entries(db, number)
             moved = [rows[k] for k in sorted(set(places)) if 0 <= k < len(rows)]
             chosen = set(moved)
             head = [i for i in rows[:before] if i not in chosen]
@@ -240,7 +241,7 @@ class Lists:
         if sorted(tracks) != sorted(self.tracks(number).tolist()):
             raise Refused("The list has changed meanwhile.")
         with self._undo.act("Order of a list") as db:
-            db.execute("DELETE FROM entries WHERE list=?", (number,))
+            db.executemany("DELETE FROM entries WHERE id=?", [(i,) for i in _entries(db, number)])
             _fill(db, number, tracks)
 
     def paths(self, number: int) -> list[tuple[Path, str, str, float]]:
@@ -248,6 +249,12 @@ class Lists:
         order = self.tracks(number).tolist()
         known = {t.id: t for a in range(0, len(order), 500) for t in self._library.tracks(order[a : a + 500])}
         return [(t.path, t.title, t.artists, t.duration) for t in (known[i] for i in order if i in known)]
+
+
+def _entries(db: sqlite3.Connection, number: int) -> list[int]:
+    """The entries of a list in their order; tracks that were taken out of the library aren't seen, and stay."""
+    rows = db.execute(f"SELECT entries.id FROM {_HELD} AND list=? ORDER BY {_PLACED}", (number,))
+    return [int(i) for (i,) in rows]
 
 
 def _named(name: str) -> str:

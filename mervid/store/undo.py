@@ -24,6 +24,8 @@ _TRACK = (
     "out", "own_tags", "own_key", "key", "title", "artists", "album", "album_artist", "genre", "year", "label",
     "remixer", "comment", "grouping", "number", "rating",
 )  # fmt: skip
+_BY_HAND = ("out", "own_tags", "own_key")
+"""Columns that only a person changes; the others follow them, and are changed by hearing and reading as well."""
 MOST = 100
 """Acts that can be taken back."""
 
@@ -42,21 +44,21 @@ def _quoted(columns: tuple[str, ...], row: str) -> str:
 
 
 def _triggers() -> str:
-    out = ["CREATE TEMP TABLE undo_log (seq INTEGER PRIMARY KEY, sql TEXT, track INTEGER)"]
+    out = ["CREATE TEMP TABLE IF NOT EXISTS undo_log (seq INTEGER PRIMARY KEY, sql TEXT, track INTEGER)"]
     log = "INSERT INTO undo_log (sql, track) VALUES"
     for table, columns in _ROWS.items():
         names = ", ".join(("id", *columns))
         values = " || ', ' || ".join(f"quote(old.{c})" for c in ("id", *columns))
         out += [
-            f"CREATE TEMP TRIGGER undo_{table}_made AFTER INSERT ON main.{table} BEGIN "
+            f"CREATE TEMP TRIGGER IF NOT EXISTS undo_{table}_made AFTER INSERT ON main.{table} BEGIN "
             f"{log} ('DELETE FROM {table} WHERE id=' || new.id, NULL); END",
-            f"CREATE TEMP TRIGGER undo_{table}_changed AFTER UPDATE ON main.{table} BEGIN "
+            f"CREATE TEMP TRIGGER IF NOT EXISTS undo_{table}_changed AFTER UPDATE ON main.{table} BEGIN "
             f"{log} ('UPDATE {table} SET ' || {_quoted(columns, 'old')} || ' WHERE id=' || old.id, NULL); END",
-            f"CREATE TEMP TRIGGER undo_{table}_gone BEFORE DELETE ON main.{table} BEGIN "
+            f"CREATE TEMP TRIGGER IF NOT EXISTS undo_{table}_gone BEFORE DELETE ON main.{table} BEGIN "
             f"{log} ('INSERT INTO {table} ({names}) VALUES (' || {values} || ')', NULL); END",
         ]
     out.append(
-        f"CREATE TEMP TRIGGER undo_tracks AFTER UPDATE OF {', '.join(_TRACK)} ON main.tracks BEGIN "
+        f"CREATE TEMP TRIGGER IF NOT EXISTS undo_tracks AFTER UPDATE OF {', '.join(_BY_HAND)} ON main.tracks BEGIN "
         f"{log} ('UPDATE tracks SET ' || {_quoted(_TRACK, 'old')} || ' WHERE id=' || old.id, old.id); END"
     )
     return ";\n".join(out)

@@ -401,3 +401,8 @@ def test_a_list_says_when_each_track_is_played(many: Window) -> None:
     assert "23:55 to 00:10" in view.head.stands.text()
     session.shown.sort([Order("title")])
     assert session.shown.clock_at(0) == ""
+    # what is taken out of a sorted list is what was chosen, not what stands at that row of the list
+    rows = [k for k, i in enumerate(session.shown.ids.tolist()) if i == 4]
+    view.table.selectRow(rows[1])
+    many.ask("take-out")
+    assert session.bookcase.lists.tracks(number).tolist() == [4, 2]

@@ -97,7 +97,10 @@ class FolderWatch(QObject):
 
     def look(self) -> None:
         """Look at all files, now."""
-        if self.library.path is not None and not any(not f.done() for f, then in self._asked if then == self._looked):
+        if any(then == self._looked for _, then in self._asked):
+            # what changed since that began is looked at afterwards
+            self._settle.start()
+        elif self.library.path is not None:
             self._ask(self._looked, rescan.rescan, self.library.path, self.folders())
 
     def point_at(self, ids: list[int], folder: Path) -> None:

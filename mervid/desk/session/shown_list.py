@@ -132,6 +132,17 @@ class ShownList(QObject):
         self.changed.emit()
         return True
 
+    def places_of(self, rows: Sequence[int]) -> list[int]:
+        """Where in their list the tracks of these rows stand, whatever the rows are sorted by and what is left out."""
+        order = self.shelves.tracks(self.number)
+        out: list[int] = []
+        for row in rows:
+            track = self.ids[row]
+            # of a track that is in the list twice, the rows come in the order of the places
+            before = int((self.ids[:row] == track).sum())
+            out.append(int(np.flatnonzero(order == track)[before]))
+        return out
+
     # times of a list
 
     @property

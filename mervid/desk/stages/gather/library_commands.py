@@ -121,7 +121,8 @@ class LibraryCommands(CommandSet):
     @command("Delete", "Take the chosen tracks out of the list, or out of the library", PROGRAM, also="remove forget")
     def take_out(self, _: object) -> None:
         if self.shown.kind == lists.LIST:
-            self.case.take(self.shown.number, self.view.table.chosen_rows())
+            places = self.shown.places_of(self.view.table.chosen_rows())
+            self.case.take(self.shown.number, places)
             self.shown.refresh()
         else:
             self.session.take_out(self._chosen)

@@ -107,11 +107,6 @@ class ListCommands(CommandSet):
         menu.exec(table.mapToGlobal(table.rect().center()))
 
     @request
-    def take_places(self, rows: list[int]) -> None:
-        self.case.take(self.shown.number, rows)
-        self.shown.refresh()
-
-    @request
     def shift_rows(self, pair: tuple[list[int], int]) -> None:
         rows, before = pair
         self.case.shift(self.shown.number, rows, before)
