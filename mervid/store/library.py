@@ -162,8 +162,9 @@ class Library:
         return self.track(ids[0]), bool(new)
 
     def add_many(self, paths: Sequence[Path]) -> tuple[list[int], list[int]]:
-        """The tracks for `paths` in their order, and which of them are new; some hundred are on disk at once.
+        """The track for each of `paths`, and which tracks are new; some hundred are on disk at once.
 
+        A file that is named twice, also by another way to it, is one track.
         So large a lot is written in so little time that an edit in another thread hardly waits.
         """
         ids: list[int] = []
@@ -172,13 +173,11 @@ class Library:
             some, fresh = self._add_some(paths[a : a + ADDED_AT_ONCE])
             ids += some
             new += fresh
-        # the same file named twice is one track
-        return list(dict.fromkeys(ids)), list(dict.fromkeys(new))
+        return ids, new
 
     def _add_some(self, paths: Sequence[Path]) -> tuple[list[int], list[int]]:
-        raws = list(dict.fromkeys(os.fsencode(os.path.abspath(p)) for p in paths))
-        if not raws:
-            return [], []
+        named = [os.fsencode(os.path.abspath(p)) for p in paths]
+        raws = list(dict.fromkeys(named))
         with self.writing() as db:
             (before,) = db.execute("SELECT coalesce(max(id), 0) FROM tracks").fetchone()
             now = time.time()
@@ -190,11 +189,11 @@ class Library:
             found = [db.execute(find, (raw,)).fetchone() for raw in raws]
             back = [int(i) for i, out in found if out]
             db.executemany("UPDATE tracks SET out=0 WHERE id=?", [(i,) for i in back])
-            ids = [int(i) for i, _ in found]
-            new = [i for i in ids if i > before]
+            number = {raw: int(i) for raw, (i, _) in zip(raws, found, strict=True)}
+            new = [i for i in number.values() if i > before]
             words.index(db, new)
         known = {*new, *back}
-        return ids, [i for i in ids if i in known]
+        return [number[raw] for raw in named], [i for i in number.values() if i in known]
 
     def remove(self, track_id: int) -> None:
         """Forget a track, its evidence and its history; the recording itself is not touched."""

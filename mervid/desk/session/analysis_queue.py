@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import threading
 import time
 from collections import deque
 from collections.abc import Iterable, Sequence
@@ -45,13 +46,15 @@ class Taken:
     lists: tuple[Branch, ...]
 
 
-def _taken_in(library: Path, wanted: list[Path], as_lists: bool, arrived: deque[list[int]]) -> Taken:
+def _taken_in(
+    library: Path, wanted: list[Path], as_lists: bool, arrived: deque[list[int]], stop: threading.Event
+) -> Taken:
     """In a thread: all recordings there are, a lot at a time; new ones are in `arrived` as they are found."""
     lot, found = Lot(), dict[Path, int]()
     new: list[int] = []
     with closing(Library(library)) as own:
         walking = walk(wanted, lot, folders_too=as_lists)
-        while some := list(itertools.islice(walking, ADDED_AT_ONCE)):
+        while not stop.is_set() and (some := list(itertools.islice(walking, ADDED_AT_ONCE))):
             fresh = list(dict.fromkeys(p for p in some if p not in found))
             ids, added = own.add_many(fresh)
             found.update(zip(fresh, ids, strict=True))
@@ -112,6 +115,7 @@ class AnalysisQueue(QObject):
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="files")
         self._found: list[Future[Taken]] = []
         self._arrived: deque[list[int]] = deque()
+        self._stop = threading.Event()
         self._due: deque[int] = deque()
         self.paused, self.quiet, self._playing = False, False, False
         self._began: dict[int, float] = {}
@@ -119,6 +123,7 @@ class AnalysisQueue(QObject):
 
     def close(self) -> None:
         """End the workers."""
+        self._stop.set()
         self._hand.shutdown(wait=False, cancel_futures=True)
         self.loader.close()
         self.pool.close()
@@ -144,7 +149,9 @@ class AnalysisQueue(QObject):
             self._begin_with(Taken(ids, [], found.remarks, branches(found.lists, found.files, ids)))
         else:
             # thousands are read from the disk, and written to the library, by a thread
-            self._found.append(self._hand.submit(_taken_in, self.library.path, wanted, as_lists, self._arrived))
+            self._found.append(
+                self._hand.submit(_taken_in, self.library.path, wanted, as_lists, self._arrived, self._stop)
+            )
 
     def _begin_with(self, taken: Taken) -> None:
         if taken.ids:
