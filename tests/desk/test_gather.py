@@ -189,6 +189,8 @@ def test_lists_by_keys_and_mouse_with_everything_taken_back(many: Window, qtbot:
     for _ in range(5):
         many.ask("undo")
     assert session.bookcase.lists.all() == []
+    # the list that was shown is gone: all tracks are seen again
+    assert (session.shown.number, len(session.shown)) == (0, MANY)
     assert "nothing more" not in many.note.text.text()
     many.ask("undo")
     assert "nothing more" in many.note.text.text()

@@ -17,6 +17,7 @@ from ...store.track import Track
 from .catalogue import PROGRESS, Catalogue
 from .messages import Messages
 
+ALL = "All tracks"
 AROUND = 32
 """So many rows are read at once: what a window shows."""
 SETTLES_MS = 120
@@ -43,7 +44,7 @@ class ShownList(QObject):
         super().__init__()
         self.catalogue, self.library, self.shelves, self.say = catalogue, catalogue.library, shelves, say
         self.finder = Finder(self.library)
-        self.search, self.number, self.kind, self.title = Search(), 0, "", "All tracks"
+        self.search, self.number, self.kind, self.title = Search(), 0, "", ALL
         self.total = 0
         self._begins: int | None = None
         self._passed = np.zeros(0)
@@ -71,7 +72,7 @@ class ShownList(QObject):
             self.say.problem(str(e))
             return
         self.number, self.kind = number, shelf.kind if shelf is not None else ""
-        self.title = shelf.name if shelf is not None else "All tracks"
+        self.title = shelf.name if shelf is not None else ALL
         # a person's order of the whole library stays while lists are looked through
         self.search = search if search.order else attrs.evolve(search, order=() if number else self.search.order)
         self.refresh()
@@ -109,6 +110,11 @@ class ShownList(QObject):
         """Look again: rows come and go, and are sorted anew."""
         self._known.clear()
         self._count_all()
+        try:
+            self.title = self.shelves.one(self.number).name if self.number else self.title
+        except MervidError:
+            # it was deleted
+            self.number, self.kind, self.title, self.search = 0, "", ALL, Search()
         self._find(anew=True)
 
     def _count_all(self) -> None:
