@@ -233,6 +233,35 @@ def test_words_of_many_are_typed_once(many: Window, qtbot: QtBot) -> None:
     assert session.library.track(1).genre == ""
 
 
+def test_words_are_typed_in_the_table(many: Window, qtbot: QtBot) -> None:
+    """F2 opens the cell, Enter keeps, Escape lets go; what can't be is said and nothing changes."""
+    view, session = gather(many), many.session
+    view.table.setFocus()
+    for name, typed, key, kept in (
+        ("title", "Quay Song", Qt.Key.Key_Return, "Quay Song"),
+        ("title", "no", Qt.Key.Key_Escape, "Quay Song"),
+        ("year", "1978", Qt.Key.Key_Return, "1978"),
+        ("key", "bb min", Qt.Key.Key_Return, "Bb minor"),
+        ("key", "purple", Qt.Key.Key_Return, "Bb minor"),
+    ):
+        view.table.show_column(INDEX[name], True)
+        view.table.setCurrentIndex(view.table.model_of.index(4, INDEX[name]))
+        qtbot.keyClick(view.table, Qt.Key.Key_F2)
+        editor = QApplication.focusWidget()
+        assert isinstance(editor, QLineEdit)
+        assert many.seen == "gather"
+        editor.selectAll()
+        QTest.keyClicks(editor, typed)
+        qtbot.keyClick(editor, key)
+        qtbot.waitUntil(lambda n=name, k=kept: str(getattr(session.library.track(5), n)) == k)
+        qtbot.waitUntil(lambda: not isinstance(QApplication.focusWidget(), QLineEdit))
+        view.table.setFocus()
+    assert "purple" in many.note.text.text()
+    view.table.setCurrentIndex(view.table.model_of.index(4, INDEX["drive"]))
+    qtbot.keyClick(view.table, Qt.Key.Key_F2)
+    assert not isinstance(QApplication.focusWidget(), QLineEdit)
+
+
 def test_taken_out_and_back(many: Window, qtbot: QtBot) -> None:
     session, view = many.session, gather(many)
     view.table.choose([2, 4])
@@ -408,3 +437,52 @@ def test_a_list_says_when_each_track_is_played(many: Window) -> None:
     view.table.selectRow(rows[1])
     many.ask("take-out")
     assert session.bookcase.lists.tracks(number).tolist() == [4, 2]
+
+
+def test_work_on_one_copy_is_handed_to_the_better_one(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    """A lossless file of the same performance that begins 0.8 s later: found, called better, and given the grid."""
+    import numpy as np
+    import soundfile
+
+    from mervid.core.character.describe import describe
+    from mervid.core.fitting import proposal
+    from mervid.core.hearing import analysis, evidence
+    from mervid.store import facts
+    from tests.conftest import heard_demo
+
+    session = window.session
+    first = put(window, "Salt Ledger")
+    told, heard = heard_demo("Salt Ledger")
+    facts.set_character(session.library, first, describe(heard, told.duration))
+    sound, rate = soundfile.read(places.demo_folder() / "Salt Ledger.ogg", dtype="float32")
+    soundfile.write(tmp_path / "later.flac", np.concatenate([np.zeros((int(0.8 * rate), 2), np.float32), sound]), rate)
+    now, drawn, heap = analysis.decode(tmp_path / "later.flac", lambda b: None, progress=lambda p: None)
+    later = analysis.conclude(heap, progress=lambda p: None)
+    second, _ = session.library.add(tmp_path / "later.flac")
+    session.library.set_decoded(second.id, now)
+    session.library.set_evidence(
+        second.id, evidence.to_bytes(later), drawn.to_bytes(), proposal.propose(later.heard, now.duration)
+    )
+    facts.set_character(session.library, second.id, describe(later, now.duration))
+    with session.library.writing() as db:
+        db.execute("UPDATE tracks SET lossless=1 WHERE id=?", (second.id,))
+    session.catalogue.reread()
+    session.copies.look()
+    qtbot.waitUntil(lambda: session.library.track(first).copy != 0, timeout=20_000)
+    window.go_to_stage("gather")
+    view = gather(window)
+    view.table.choose([second.id])
+    group = session.copies.group_of(session.library.track(first))
+    assert group is not None
+    assert (group.tracks[0].id, group.why) == (second.id, "lossless")
+    session.open(first)
+    window.go_to_stage("align")
+    window.ask("cue", False)
+    grid = session.track.grid
+    assert grid is not None
+    session.copies.hand_over(first, second.id)
+    qtbot.waitUntil(lambda: session.library.track(second.id).cues == 1, timeout=30_000)
+    moved = session.library.history(second.id).preparation.grid
+    assert moved is not None
+    assert float(moved.time_at(0.0)) - float(grid.time_at(0.0)) == pytest.approx(0.8, abs=0.003)
+    assert "later" in window.note.text.text()

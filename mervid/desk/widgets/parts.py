@@ -23,6 +23,13 @@ class KeepKeys(QObject):
         return False
 
 
+def keep_editing_keys(editor: QWidget | None) -> QWidget | None:
+    """Let an editor in a list take what is typed or let go of it: both keys are shortcuts elsewhere."""
+    if editor is not None:
+        editor.installEventFilter(KeepKeys(editor, {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}))
+    return editor
+
+
 class Note(QFrame):
     """A line of words over the transport: what was refused, what went wrong, what is done."""
 

@@ -30,13 +30,22 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
 )
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTableView
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QMenu,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
 
 from ...core.library.filters import Order
 from ...store.track import FAILED, Track
 from ..session.session import Session
 from ..theme.style import Theme
 from ..theme.words import tip_of
+from .parts import keep_editing_keys
 from .row_painter import COMPACT, ROOMY, RowPainter, State
 from .shown_rows import follow
 from .track_columns import COLUMNS, INDEX, state_words, waits
@@ -51,6 +60,8 @@ FLAGS = (
     | Qt.ItemFlag.ItemIsDropEnabled
     | Qt.ItemFlag.ItemNeverHasChildren
 )
+TYPED = ("title", "artists", "genre", "year", "album", "label", "rating", "comment", "key")
+"""Columns whose words can be typed in their cells."""
 STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing"}
 
 
@@ -95,6 +106,9 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.UserRole:
             return track
         column = COLUMNS[index.column()]
+        if role == Qt.ItemDataRole.EditRole:
+            value = getattr(track, column.name) if column.name in TYPED else ""
+            return str(value or "")
         if role == Qt.ItemDataRole.DisplayRole:
             return self.state(track)[0] if column.name == "readiness" else column.text(track)
         if role == Qt.ItemDataRole.ToolTipRole:
@@ -111,7 +125,18 @@ class TableModel(QAbstractTableModel):
         return STAGES[stage], {"decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        return FLAGS
+        typed = COLUMNS[index.column()].name in TYPED if index.isValid() else False
+        return FLAGS | Qt.ItemFlag.ItemIsEditable if typed else FLAGS
+
+    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        track, name, text = self._shown.track(index.row()), COLUMNS[index.column()].name, str(value)
+        if track is None or text == self.data(index, Qt.ItemDataRole.EditRole):
+            return False
+        if name == "key":
+            self._session.bookcase.tag([track.id], lambda t: t.set_key([track.id], text))
+        else:
+            self._session.bookcase.tag([track.id], lambda t: t.set_field([track.id], name, text))
+        return True
 
     def mimeTypes(self) -> list[str]:
         return [DRAGGED]
@@ -130,6 +155,13 @@ def dragged(mime: QMimeData | None) -> tuple[list[int], list[int]]:
         return [], []
     ids, _, rows = mime.data(DRAGGED).data().decode().partition(";")
     return [int(i) for i in ids.split(",") if i], [int(r) for r in rows.split(",") if r]
+
+
+class _Typing(QStyledItemDelegate):
+    """Words typed in a cell; cells are drawn by the table itself."""
+
+    def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget | None:
+        return keep_editing_keys(super().createEditor(parent, option, index))
 
 
 class TrackTable(QTableView):
@@ -156,7 +188,8 @@ class TrackTable(QTableView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+        self.setItemDelegate(_Typing(self))
         self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
         self.setDefaultDropAction(Qt.DropAction.CopyAction)
         self.setDragDropOverwriteMode(False)
@@ -393,7 +426,8 @@ class TrackTable(QTableView):
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
         row = self.currentIndex().row()
-        if e is not None and 0 <= row < len(self._shown):
+        typing = self.state() == QAbstractItemView.State.EditingState
+        if e is not None and 0 <= row < len(self._shown) and not typing:
             if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.entered.emit(int(self._shown.ids[row]))
                 return

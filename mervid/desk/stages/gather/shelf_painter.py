@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QTreeWidget
+from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QTreeWidget, QWidget
 
 from ....store import lists
 from ...theme.style import Theme, font
+from ...widgets.parts import keep_editing_keys
 
 NUMBER, KIND, QUICK, FOLDER = (Qt.ItemDataRole.UserRole + k for k in range(4))
 HEAD, HINT = "head", "hint"
@@ -50,6 +51,9 @@ class ShelfPainter(QStyledItemDelegate):
         room = r.adjusted(22, 0, -right - 6, 0)
         name = p.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, room.width())
         p.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
+
+    def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget | None:
+        return keep_editing_keys(super().createEditor(parent, option, index))
 
     @staticmethod
     def _sign(p: QPainter, c: QPointF, kind: str) -> None:
