@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -21,6 +22,7 @@ from mervid.desk.stages.gather.surface import GatherSurface
 from mervid.desk.widgets.track_columns import COLUMNS, INDEX
 from mervid.desk.window import Window
 from mervid.store import lists, others, tagging
+from mervid.store.library import Library
 from tests.desk.conftest import put
 
 MANY = 5000
@@ -34,12 +36,11 @@ def gather(window: Window) -> GatherSurface:
     return stage.view
 
 
-@pytest.fixture
-def many(window: Window, tmp_path: Path) -> Window:
-    """Gather with 5,000 tracks that nobody has to hear."""
-    library = window.session.library
-    window.session.queue.pool._feed = lambda: None  # type: ignore[method-assign]
-    ids, _ = library.add_many([tmp_path / "music" / f"{k}.flac" for k in range(MANY)])
+@cache
+def template() -> Library:
+    """5,000 heard tracks, made once for all tests."""
+    library = Library(None)
+    ids, _ = library.add_many([Path(f"/music/{k}.flac") for k in range(MANY)])
     words = {
         i: FileWords(Tags(title=f"{ADJECTIVES[i % 7].title()} {NOUNS[i % 6].title()} {i}", artists=f"Band {i % 40}"))
         for i in ids
@@ -50,6 +51,15 @@ def many(window: Window, tmp_path: Path) -> Window:
             "UPDATE tracks SET state='ready', readiness='draft', tempo_low=80+id%60, tempo_high=80+id%60, "
             "key=CASE id%3 WHEN 0 THEN 'A minor' ELSE 'F# major' END, doubts=(id%50=0), finding='Half or double?'"
         )
+    return library
+
+
+@pytest.fixture
+def many(window: Window) -> Window:
+    """Gather with 5,000 tracks that nobody has to hear."""
+    window.session.queue.pool._feed = lambda: None  # type: ignore[method-assign]
+    with template().reading() as source, window.session.library.reading() as target:
+        source.backup(target)
     window.session.catalogue.reread()
     window.go_to_stage("gather")
     return window
@@ -377,8 +387,6 @@ def test_a_watched_folder_is_followed_on_the_disk(window: Window, qtbot: QtBot, 
 
 
 def test_the_queue_pauses_and_what_another_program_does_is_seen(many: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    from mervid.store.library import Library
-
     session, view = many.session, gather(many)
     added, _ = session.library.add_many([tmp_path / f"new {k}.wav" for k in range(3)])
     session.catalogue.reread()
