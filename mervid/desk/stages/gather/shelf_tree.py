@@ -34,7 +34,7 @@ from ...session.catalogue import PROGRESS
 from ...session.session import Session
 from ...theme.style import Theme, font
 from ...widgets import file_dialogs
-from ...widgets.track_table import dragged
+from ...widgets.table_model import dragged
 from .shelf_painter import COUNT, FOLDER, HEAD, HINT, KIND, NUMBER, QUICK, WATCHED, ShelfPainter
 
 COUNTS_MS = 400
