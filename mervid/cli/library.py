@@ -17,10 +17,10 @@ from ..core.library import filters
 from ..core.library.filters import Order, Search
 from ..core.library.tags import FIELDS
 from ..core.sound.names import shown
-from ..jobs.gathering import FileList, gather
+from ..jobs.gathering import branch, gather
 from ..store import lists, others, search, tagging
 from ..store.library import Library
-from ..store.lists import Branch, Lists, Shelf
+from ..store.lists import Lists, Shelf
 from ..store.search import Finder
 from ..store.track import READY, WAITING, Track
 from ..store.undo import Undo
@@ -46,8 +46,6 @@ def run(command: str, options: argparse.Namespace) -> int:
             if command == "lists":
                 return show_lists(library, options)
             return show_all(library, options)
-    except Refused as e:
-        return _wrong(str(e))
     except MervidError as e:
         return _wrong(str(e))
     except BrokenPipeError:
@@ -79,17 +77,12 @@ def add(library: Library, options: argparse.Namespace) -> int:
     numbers = dict(zip(there, ids, strict=True))
     made = Lists(library, Undo(library))
     for one in found.lists:
-        made.make_branch(_branch(one, numbers))
+        made.make_branch(branch(one, numbers))
     _read_tags(library)
     others.announce(library.path)
     failed = 0 if options.later else _hear(library, ids, options.jobs)
     print(f"{len(there)} recordings, {len(new)} of them new" + (f", {failed} can't be heard" if failed else ""))
     return 1 if failed or found.remarks or missing else 0
-
-
-def _branch(x: FileList, numbers: dict[Path, int]) -> Branch:
-    tracks = tuple(numbers[f] for f in x.files if f in numbers)
-    return Branch(x.name, tracks, tuple(_branch(y, numbers) for y in x.below))
 
 
 def _read_tags(library: Library) -> None:
@@ -103,7 +96,7 @@ def _read_tags(library: Library) -> None:
 def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
     """Hear those that wait, on several workers, with one line for all; how many failed."""
     from ..jobs import keeping
-    from ..jobs.pool import ELSEWHERE, ENDS, Pool
+    from ..jobs.pool import ELSEWHERE, ENDS, Pool, share_done
     from ..store.track import FAILED
 
     todo = [t.id for t in library.tracks(ids) if t.state != READY] if len(ids) < 500 else library.waiting()
@@ -127,8 +120,7 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
             for message in pool.poll():
                 job = message.job
                 if message.kind == "progress":
-                    stage, part = message.payload
-                    parts[job] = 0.6 * part if stage == "decoding" else 0.6 + 0.4 * part
+                    parts[job] = share_done(*message.payload)
                 elif message.kind == "decoded":
                     library.set_decoded(job, message.payload[0])
                 elif message.kind in ENDS:

@@ -282,7 +282,7 @@ class Window(QMainWindow):
             self.header.show_waiting(key, *stage.waiting())
 
     def _choose_page(self) -> None:
-        there = self.session.library.any() or self.stages[self.seen].always
+        there = self.session.library.any()
         page = 1 + list(self.stages).index(self.seen) if there else 0
         self.header.enable_stages(there)
         self.side.setVisible(there and not self.stages[self.seen].own_side)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 
 import attrs
@@ -12,6 +12,7 @@ from ..core.errors import FormatError
 from ..core.sound.decoding import SUFFIXES
 from ..core.sound.names import shown
 from ..formats import playlist
+from ..store.lists import Branch
 
 _NAMED = 3
 
@@ -92,6 +93,12 @@ def _tree(folder: Path, files: list[Path]) -> FileList:
         if f.parent != folder:
             below.setdefault(f.relative_to(folder).parts[0], []).append(f)
     return FileList(shown(folder), own, tuple(_tree(folder / name, some) for name, some in below.items()))
+
+
+def branch(of: FileList, numbers: Mapping[Path, int]) -> Branch:
+    """A list of files as one of tracks, given the number of each file's track."""
+    tracks = tuple(numbers[f] for f in of.files if f in numbers)
+    return Branch(of.name, tracks, tuple(branch(x, numbers) for x in of.below))
 
 
 def _below(folder: Path, remarks: list[str]) -> Iterator[Path]:

@@ -39,6 +39,11 @@ def workers_here() -> int:
     return max(1, len(os.sched_getaffinity(0)) - 1)
 
 
+def share_done(stage: str, part: float) -> float:
+    """How much of a hearing is done, 0 to 1, where `part` of a stage of it is; decoding takes three fifths."""
+    return {DECODING: 0.6 * part, LISTENING: 0.6 + 0.4 * part}.get(stage, 0.0)
+
+
 @attrs.frozen
 class Message:
     """One step in a job's story; see `worker`."""

@@ -73,7 +73,6 @@ class LoudnessMeter:
         self._held = 0
         self._state: Floats | None = None
         self._energies: list[Floats] = []
-        self._over = np.zeros((0, 1))
         self._peak = 0.0
 
     def push(self, block: Singles) -> None:

@@ -6,7 +6,7 @@ import itertools
 import threading
 import time
 from collections import deque
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
@@ -19,8 +19,8 @@ from ...core.model.tempo_range import TempoRange
 from ...core.sound.damage import summary
 from ...core.sound.decoding import Decoded
 from ...core.sound.waveform import Waveform
-from ...jobs.gathering import FileList, Lot, gather, is_list, walk
-from ...jobs.pool import ELSEWHERE, Message, Pool, workers_here
+from ...jobs.gathering import Lot, branch, gather, is_list, walk
+from ...jobs.pool import ELSEWHERE, Message, Pool
 from ...jobs.sound_loader import Begun, SoundLoader
 from ...store import facts as facts_of
 from ...store.library import ADDED_AT_ONCE, Library
@@ -62,18 +62,7 @@ def _taken_in(
             arrived.append(added)
             # between two lots others get at the library
             time.sleep(PAUSE_S)
-    files = list(found)
-    return Taken(list(found.values()), new, tuple(lot.remarks), branches(lot.lists, files, list(found.values())))
-
-
-def branches(found: Sequence[FileList], files: Sequence[Path], ids: Sequence[int]) -> tuple[Branch, ...]:
-    """Lists of files as lists of tracks."""
-    number = dict(zip(files, ids, strict=True))
-
-    def branch(x: FileList) -> Branch:
-        return Branch(x.name, tuple(number[f] for f in x.files if f in number), tuple(branch(y) for y in x.below))
-
-    return tuple(branch(x) for x in found)
+    return Taken(list(found.values()), new, tuple(lot.remarks), tuple(branch(x, found) for x in lot.lists))
 
 
 class AnalysisQueue(QObject):
@@ -146,7 +135,8 @@ class AnalysisQueue(QObject):
             except (StoreError, OSError) as e:
                 self.say.problem(str(e))
                 return
-            self._begin_with(Taken(ids, [], found.remarks, branches(found.lists, found.files, ids)))
+            numbers = dict(zip(found.files, ids, strict=True))
+            self._begin_with(Taken(ids, [], found.remarks, tuple(branch(x, numbers) for x in found.lists)))
         else:
             # thousands are read from the disk, and written to the library, by a thread
             self._found.append(
@@ -157,8 +147,8 @@ class AnalysisQueue(QObject):
         if taken.ids:
             self.open(taken.ids[0])
             self.resume()
-        for branch in taken.lists:
-            self.listed.emit(branch)
+        for one in taken.lists:
+            self.listed.emit(one)
         if taken.remarks:
             self.say.problem("\n".join(taken.remarks))
         elif not taken.ids:
@@ -226,9 +216,9 @@ class AnalysisQueue(QObject):
         self._playing = playing
         self._hold()
 
-    def use(self, cores: int | None, *, quiet: bool) -> None:
-        """How many cores hearing may take (None for all but one), and whether it waits while something plays."""
-        self.pool.allowed = cores or workers_here()
+    def use(self, cores: int, *, quiet: bool) -> None:
+        """How many cores hearing may take, and whether it waits while something plays."""
+        self.pool.allowed = cores
         self.quiet = quiet
         self._hold()
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
@@ -42,7 +41,7 @@ class Copies(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self.poll)
-        self._after: dict[tuple[int, int], Callable[[], None]] = {}
+        self._asked: set[tuple[int, int]] = set()
 
     def close(self) -> None:
         """End thread and process."""
@@ -68,7 +67,7 @@ class Copies(QObject):
         for key, answer in self._identifier.poll():
             assert isinstance(key, tuple)
             self._lies(key[0], key[1], answer)
-        if self._found is None and not self._after:
+        if self._found is None and not self._asked:
             self._timer.stop()
 
     def group_of(self, track: Track) -> Group | None:
@@ -89,15 +88,15 @@ class Copies(QObject):
             old, new = self.library.evidence(source, lesser=True), self.library.evidence(target, lesser=True)
             if old is None or new is None:
                 raise Refused("Both files must have been heard by this Mervid first: open them once.")
-        except (Refused, MervidError) as e:
+        except MervidError as e:
             (self.say.refused if isinstance(e, Refused) else self.say.problem)(str(e))
             return
-        self._after[source, target] = lambda: None
+        self._asked.add((source, target))
         self._identifier.offset((source, target), old[0].attack, new[0].attack)
         self._timer.start()
 
     def _lies(self, source: int, target: int, answer: Answer) -> None:
-        self._after.pop((source, target), None)
+        self._asked.discard((source, target))
         try:
             a, b = self.library.track(source), self.library.track(target)
             if not isinstance(answer, float):
@@ -107,7 +106,7 @@ class Copies(QObject):
             p = preparation.set_readiness(p, preparation.DRAFT) if p.locked else p
             self.catalogue.edit(target, "Take over from a copy", track_edits.carry_over(p, answer))
             self._told(a, b, answer)
-        except (Refused, MervidError) as e:
+        except MervidError as e:
             (self.say.refused if isinstance(e, Refused) else self.say.problem)(str(e))
 
     def _told(self, a: Track, b: Track, offset: float) -> None:

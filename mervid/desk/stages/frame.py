@@ -152,8 +152,6 @@ class Stage(QWidget):
     sets: ClassVar[tuple[type[CommandSet], ...]] = ()
     own_side: ClassVar[bool] = False
     """Whether it has what stands at the left of the others in itself."""
-    always: ClassVar[bool] = False
-    """Whether there is something to see in it without any track."""
     mouse: ClassVar[tuple[tuple[str, str], ...]] = ()
     """What hands can do in its views: the gesture, and what comes of it."""
 

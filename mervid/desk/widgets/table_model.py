@@ -7,6 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt
 
+from ...jobs.pool import share_done
 from ...store.track import FAILED, Track
 from ..session.session import Session
 from ..theme.words import tip_of
@@ -83,7 +84,7 @@ class TableModel(QAbstractTableModel):
         if running is None or running[0] == "waiting":
             return state_words(track), None
         stage, part = running
-        return STAGES[stage], {"decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
+        return STAGES[stage], share_done(stage, part)
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         typed = COLUMNS[index.column()].name in TYPED if index.isValid() else False

@@ -11,9 +11,6 @@ from ...core.sound.names import shown
 from ...store.track import FAILED, READY, Track
 from ..theme.figures import clock, tempo_between
 
-PICTURES = ("readiness", "drive", "form")
-"""Columns that are drawn."""
-
 
 @attrs.frozen
 class Column:

@@ -44,6 +44,7 @@ from ...core.edits import track_edits
 from ...core.model import tempo_range
 from ...core.model.preparation import CHECKED, LOCKED
 from ...core.model.tempo_range import TempoRange
+from ...jobs.pool import share_done
 from ...store.track import FAILED, READY, Track
 from ..session.session import Session
 from ..theme.figures import clock, tempo_between
@@ -109,7 +110,7 @@ class TrackModel(QAbstractListModel):
         running = self._queue.progress.get(track.id)
         if running is not None and track.state != READY:
             stage, part = running
-            total = {"waiting": 0.0, "decoding": 0.6 * part, "listening": 0.6 + 0.4 * part}[stage]
+            total = share_done(stage, part)
             words = STAGES[stage] if stage == "waiting" else f"{STAGES[stage]}, {total:.0%}"
             return (words, "", total)
         if track.state == FAILED:

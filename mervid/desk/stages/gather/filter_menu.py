@@ -48,7 +48,7 @@ def fill(menu: QMenu, session: Session, take: Take, ask: Ask, parent: QWidget) -
     held.addAction("in no list", lambda: take(Filter(f.UNLISTED)))
     for shelf in session.bookcase.lists.all():
         if shelf.kind == lists.LIST:
-            held.addAction(_plain(shelf.name), lambda s=shelf: take(Filter(f.LIST, text=s.name, number=s.id)))
+            held.addAction(plain(shelf.name), lambda s=shelf: take(Filter(f.LIST, text=s.name, number=s.id)))
     menu.addSeparator()
     menu.addAction("There more than once", lambda: take(Filter(f.COPIES)))
     menu.addAction("File missing", lambda: take(Filter(f.MISSING)))
@@ -60,7 +60,8 @@ def _sub(menu: QMenu, title: str) -> QMenu:
     return sub
 
 
-def _plain(text: str) -> str:
+def plain(text: str) -> str:
+    """Any text as a line of a menu."""
     # an ampersand would underline what follows
     return text.replace("&", "&&")[:80]
 
@@ -68,7 +69,7 @@ def _plain(text: str) -> str:
 def _each(menu: QMenu, what: str, texts: tuple[str, ...], take: Take) -> None:
     for text in texts:
         one = Filter(what, text=text)
-        menu.addAction(_plain(one.words), lambda x=one: take(x))
+        menu.addAction(plain(one.words), lambda x=one: take(x))
     menu.setEnabled(bool(texts))
 
 
@@ -98,7 +99,7 @@ def _tempo(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
         for wide in (False, True):
             for percent, by in ((2.0, None), (4.0, None), (8.0, None), (None, 4.0)):
                 one = f.near_tempo(middle, percent=percent, by=by, wide=wide, of=track.title[:60])
-                menu.addAction(_plain(one.words), lambda x=one: take(x))
+                menu.addAction(plain(one.words), lambda x=one: take(x))
             menu.addSeparator()
     words = "BPM, as 110-118; with * also at half and double"
     menu.addAction("From … to …", lambda: ask(words, partial(f.typed, f.TEMPO), take))
@@ -108,7 +109,7 @@ def _key(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
     track = reference(session)
     if track is not None and track.key:
         one = f.key_fits(track.key)
-        menu.addAction(_plain(f"{one.words}, the key of {track.title[:60]}"), lambda: take(one))
+        menu.addAction(plain(f"{one.words}, the key of {track.title[:60]}"), lambda: take(one))
         menu.addSeparator()
     menu.addAction("Fits…", lambda: ask("A key, as A minor or Eb", partial(f.typed, f.KEY), take))
 

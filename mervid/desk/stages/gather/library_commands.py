@@ -212,7 +212,7 @@ class LibraryCommands(CommandSet):
         assert into is not None
         for shelf in self.case.lists.all():
             if shelf.kind == lists.LIST:
-                into.addAction(shelf.name.replace("&", "&&")[:80], lambda s=shelf: self.case.add(s.id, ids))
+                into.addAction(filter_menu.plain(shelf.name), lambda s=shelf: self.case.add(s.id, ids))
         into.setEnabled(bool(into.actions()))
         menu.addAction("Words…  (F6)", lambda: self.edit_tags(None))
         menu.addAction("A key by hand…  (Shift+K)", lambda: self.set_key(None))

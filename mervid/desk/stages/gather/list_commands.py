@@ -13,6 +13,7 @@ from ....formats import playlist
 from ....store import lists
 from ...commands.command import CommandSet, command, request
 from ...session.session import Session
+from . import filter_menu
 from .surface import GatherSurface
 
 LISTS = "Lists"
@@ -102,7 +103,7 @@ class ListCommands(CommandSet):
             return
         menu = QMenu(self.view)
         for shelf in held:
-            menu.addAction(shelf.name.replace("&", "&&")[:80], lambda s=shelf: self.give((s.id, ids)))
+            menu.addAction(filter_menu.plain(shelf.name), lambda s=shelf: self.give((s.id, ids)))
         table = self.view.table
         menu.exec(table.mapToGlobal(table.rect().center()))
 

@@ -55,8 +55,7 @@ class QueueStrip(QFrame):
         column.addWidget(self.words)
         column.addLayout(row)
         self._queue.pause(bool(QSettings().value("paused", False, bool)))
-        cores, quiet = self._kept()
-        self._queue.use(cores, quiet=quiet)
+        self._queue.use(self._queue.pool.allowed, quiet=bool(QSettings().value("quiet", False, bool)))
         self._timer = QTimer(self)
         self._timer.setInterval(REFRESH_MS)
         self._timer.timeout.connect(self.refresh)
@@ -64,12 +63,6 @@ class QueueStrip(QFrame):
         self._queue.changed.connect(self.refresh)
         session.catalogue.added.connect(lambda _: self.refresh())
         self.refresh()
-
-    @staticmethod
-    def _kept() -> tuple[int | None, bool]:
-        kept = QSettings()
-        cores = int(kept.value("workers", 0, int))
-        return cores or None, bool(kept.value("quiet", False, bool))
 
     def toggle(self) -> None:
         """Pause, or go on."""

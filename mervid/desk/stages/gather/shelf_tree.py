@@ -136,9 +136,10 @@ class ShelfTree(QTreeWidget):
         if not rows:
             self._hint(shelves, "Ctrl+Shift+L makes one; or drop a folder or a playlist here")
         watched = self._head("WATCHED FOLDERS")
-        if not self._session.folders.folders():
+        folders = self._session.folders.folders()
+        if not folders:
             self._hint(watched, "New files in them come in by themselves: New… below")
-        for folder in self._session.folders.folders():
+        for folder in folders:
             item = self._row(watched, folder.name or str(folder), WATCHED)
             item.setData(0, FOLDER, os.fsencode(folder))
             item.setToolTip(0, str(folder))
