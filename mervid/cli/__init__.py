@@ -46,13 +46,23 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         p.add_argument("--recipe", metavar="FILE", help="place cues by this recipe (TOML), or by a shipped one's name")
         p.add_argument("--jobs", metavar="N", type=_count, help="recordings heard at once; as many as there are cores")
         return p
+    if command == "together":
+        from . import together
+
+        p = _Parser(
+            prog="mervid together",
+            description="Lay one recording over the end of another, beat upon beat, and write the mix with an account of it.",
+        )
+        together.add_options(p)
+        return p
     if command in LIBRARY:
         return _library_parser(command)
     p = _Parser(
         prog="mervid",
         description="Prepare recordings for mixing: hear the beats, see the drift, fit a grid that stays.",
         epilog="'mervid prepare FILE... --out DIR' does the same job without a window, "
-        "'mervid tell FILE...' says what is odd about recordings. 'mervid add PATH...', 'mervid list', "
+        "'mervid tell FILE...' says what is odd about recordings, 'mervid together LEAVING COMING --out DIR' lays one "
+        "over the end of another. 'mervid add PATH...', 'mervid list', "
         "'mervid show FILE' and 'mervid lists' work on the library, also while the window is open.",
     )
     p.add_argument("files", nargs="*", metavar="FILE", help="recordings, folders of them and playlists to open")
@@ -106,6 +116,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         return (
             2 if not named else max(missed, preparing.prepare(named, Path(options.out), options.recipe, options.jobs))
         )
+    if words[:1] == ["together"]:
+        from . import together
+
+        return together.run(parser("together").parse_args(words[1:]))
     if words[:1] and words[0] in LIBRARY:
         from . import library
 

@@ -93,30 +93,23 @@ def write(
     index, _ = grid.bar_index(beats)
     lift = max(0, -int(index.min(initial=0)) - 1) + 1
 
-    annotation = partial(_annotation, preparation.readiness, duration)
+    annotation = partial(annotated, preparation.readiness, duration)
     spans = zip(grid.times[:-1].tolist(), np.diff(grid.times).tolist(), grid.tempi.tolist(), strict=True)
     places = [
         {"position": int(p), "measure": int(i) + lift, "num_beats": grid.beats_per_bar(float(b)), "beat_units": 4}
         for p, i, b in zip(position, index, beats, strict=True)
     ]
     document = {
-        "file_metadata": {
-            "title": title,
-            "artist": "",
-            "release": "",
-            "duration": duration,
-            "identifiers": {},
-            "jams_version": JAMS_VERSION,
-        },
+        "file_metadata": about(title, duration),
         "annotations": [
-            annotation("beat", [_at(t, int(p)) for t, p in zip(times, position, strict=True)]),
-            annotation("beat_position", [_at(t, v) for t, v in zip(times, places, strict=True)]),
-            annotation("tempo", [_at(t, v, length) | {"confidence": 1.0} for t, length, v in spans]),
+            annotation("beat", [observed(t, int(p)) for t, p in zip(times, position, strict=True)]),
+            annotation("beat_position", [observed(t, v) for t, v in zip(times, places, strict=True)]),
+            annotation("tempo", [observed(t, v, length) | {"confidence": 1.0} for t, length, v in spans]),
             annotation(
                 "segment_open",
-                [_at(x.start, x.text, x.end - x.start) for x in labels.of(grid, form, ())],
+                [observed(x.start, x.text, x.end - x.start) for x in labels.of(grid, form, ())],
             ),
-            annotation("tag_open", [_at(c.at(grid), c.name) for c in preparation.cues]),
+            annotation("tag_open", [observed(c.at(grid), c.name) for c in preparation.cues]),
         ],
         "sandbox": {
             SANDBOX: {
@@ -134,7 +127,20 @@ def write(
     return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)
 
 
-def _annotation(validation: str, duration: float, namespace: str, data: list[dict[str, Any]]) -> dict[str, Any]:
+def about(title: str, duration: float) -> dict[str, Any]:
+    """The metadata of a document."""
+    return {
+        "title": title,
+        "artist": "",
+        "release": "",
+        "duration": duration,
+        "identifiers": {},
+        "jams_version": JAMS_VERSION,
+    }
+
+
+def annotated(validation: str, duration: float, namespace: str, data: list[dict[str, Any]]) -> dict[str, Any]:
+    """One annotation of a document."""
     meta = {
         "curator": {"name": "", "email": ""},
         "annotator": {},
@@ -155,7 +161,8 @@ def _annotation(validation: str, duration: float, namespace: str, data: list[dic
     }
 
 
-def _at(time: float, value: Any, length: float = 0.0) -> dict[str, Any]:
+def observed(time: float, value: Any, length: float = 0.0) -> dict[str, Any]:
+    """One observation of an annotation."""
     return {"time": max(0.0, float(time)), "duration": float(length), "value": value, "confidence": None}
 
 

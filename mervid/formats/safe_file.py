@@ -22,7 +22,7 @@ from ..core.sound.decoding import SUFFIXES
 from ..core.sound.names import shown
 from . import riff
 
-TEXT, MIDI, WAVE = "text", "MIDI", "WAV"
+TEXT, MIDI, WAVE, MIX = "text", "MIDI", "WAV", "mix"
 """Kinds of files that are written."""
 _MORE = """
     3gp ac3 aif alac amr ape au avi caf dff dsf dts m4b m4p m4r mka mkv mov mp1 mp2 mpc mpg ra shn snd
@@ -32,6 +32,8 @@ SOUNDS = SUFFIXES | {f".{ending}" for ending in _MORE.split()}
 """Endings of recordings: nothing else is written under such a name. Common practice, no source."""
 MARK = b"mrvd"
 """A chunk of this name is in each WAV copy that Mervid writes: it says that the file is no recording."""
+MIX_MARK = b"Mervid mix"
+"""Each mix that is written says so in its head."""
 _HEAD = 4096
 _PART = ".mervid-"
 _STALE_S = 86_400.0
@@ -46,7 +48,7 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
     sources : recordings that are known, which are never written over, whatever their names
     """
     name = shown(path)
-    if kind != WAVE and path.suffix.lower() in SOUNDS:
+    if kind not in (WAVE, MIX) and path.suffix.lower() in SOUNDS:
         raise FormatError(f"{name} is the name of a recording: choose another name, ending in .jams, .txt or .mid.")
     # asked once: a library may know many thousand recordings
     here, real = path.stat() if path.exists() else None, os.path.realpath(path)
@@ -60,7 +62,7 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
         raise FormatError(f"{name} is not a file: choose another name.")
     found = what_is(path)
     if found and found != kind:
-        what = {WAVE: "a WAV copy", MIDI: "a MIDI file", TEXT: "a text"}.get(found, found)
+        what = {WAVE: "a WAV copy", MIX: "a mix", MIDI: "a MIDI file", TEXT: "a text"}.get(found, found)
         raise FormatError(f"{name} is {what}, which is not written over: choose another name.")
 
 
@@ -73,13 +75,15 @@ def _leads_to(source: Path, here: os.stat_result | None, real: str) -> bool:
 
 
 def what_is(path: Path) -> str:
-    """`TEXT`, `MIDI`, or `WAVE` for a copy of our own; else words for it; nothing for an empty file."""
+    """`TEXT`, `MIDI`, `MIX`, or `WAVE` for a copy of our own; else words for it; nothing for an empty file."""
     with path.open("rb") as f:
         head = f.read(_HEAD)
         if not head:
             return ""
         if head[:4] == b"MThd":
             return MIDI
+        if head[:4] in (b"fLaC", b"RIFF", b"RF64") and MIX_MARK in head:
+            return MIX
         if head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE":
             ours = head[:4] == b"RIFF" and any(name == MARK for name, _, _ in riff.chunks(f))
             return WAVE if ours else "a recording"

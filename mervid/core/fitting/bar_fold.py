@@ -6,6 +6,8 @@ straight vertical thread; drift bends the threads.
 
 from __future__ import annotations
 
+from typing import Protocol
+
 import attrs
 import numpy as np
 from numpy.typing import ArrayLike
@@ -17,6 +19,12 @@ from ..model.beatgrid import Grid
 INK_RATE = 200
 LEAD = 0.25
 _ROWS_AT_ONCE = 32
+
+
+class Timed(Protocol):
+    """What tells when in the recording each beat sounds: a grid, or a track on another clock."""
+
+    def time_at(self, beat: ArrayLike) -> Floats: ...
 
 
 @attrs.frozen(eq=False)
@@ -64,7 +72,7 @@ def rows(grid: Grid, duration: float, *, bars: int = 1) -> Rows:
 
 def image(
     inks: Singles,
-    grid: Grid,
+    grid: Timed,
     what: Rows,
     *,
     columns: int,

@@ -18,6 +18,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..arrays import Floats, Ints
 from ..errors import Refused
+from ..maths.piecewise import piecewise
 
 LEAST_TEMPO, MOST_TEMPO = 10.0, 1000.0
 
@@ -138,11 +139,11 @@ class Grid:
 
     def beat_at(self, time: ArrayLike) -> Floats:
         """Beat number at each time in s; any shape, any finite time."""
-        return _piecewise(np.asarray(time, float), self.times, self.beats)
+        return piecewise(time, self.times, self.beats)
 
     def time_at(self, beat: ArrayLike) -> Floats:
         """Time in s of each beat number; the exact inverse of `beat_at`."""
-        return _piecewise(np.asarray(beat, float), self.beats, self.times)
+        return piecewise(beat, self.beats, self.times)
 
     def span_at(self, time: float) -> int:
         """Index of the span that governs `time`: span i lies between pins i and i + 1."""
@@ -218,15 +219,6 @@ class Grid:
         beats = np.arange(int(np.ceil(lo)), int(np.floor(hi)) + 1)
         _, within = self.bar_index(beats)
         return self.time_at(beats), beats, np.rint(within).astype(np.int64) + 1
-
-
-def _piecewise(x: Floats, knots: Floats, values: Floats) -> Floats:
-    # np.clip takes longer to begin than these take in all; the playhead asks some twenty times a frame
-    i = np.minimum(np.maximum(np.searchsorted(knots, x, "right") - 1, 0), len(knots) - 2)
-    slope = (values[i + 1] - values[i]) / (knots[i + 1] - knots[i])
-    # measured from the nearer knot, so that a knot maps to a knot exactly
-    near = np.where(x - knots[i] <= knots[i + 1] - x, i, i + 1)
-    return np.asarray(values[near] + (x - knots[near]) * slope)
 
 
 def bar_name(index: int) -> str:

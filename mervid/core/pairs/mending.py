@@ -1,0 +1,100 @@
+"""What can be done about a meeting that tears: sentences with, where there is one, another meeting that mends it."""
+
+from __future__ import annotations
+
+import attrs
+
+from ..errors import Refused
+from .clock import Together
+from .forecast import Forecast
+from .gear_clocks import FIXED, GRIDS, Run
+from .meeting import LENGTHS, MOST_STRETCH, Meeting
+from .proposals import propose
+from .side import Side
+from .tear import Tear
+
+_STEADY_MS = 4.0
+"""A distance that is the same all along is worth a nudge from here on."""
+
+
+@attrs.frozen
+class Remark:
+    """A plain sentence with its figure, and a meeting that would mend it with the words of that."""
+
+    text: str
+    label: str = ""
+    meeting: Meeting | None = None
+
+
+def remarks(
+    leaving: Side, coming: Side, together: Together, line: Tear, runs: tuple[Run, ...], expected: Forecast
+) -> list[Remark]:
+    """What there is to say of a meeting, what matters most first."""
+    out, m = [], together.meeting
+    by = {r.kind: r for r in runs}
+    if line.p95 is None:
+        out.append(Remark("Too few beats are heard in both here: the tear line can't judge, your ears must."))
+    out += _middle(m, line)
+    out += _stretch(leaving, coming, together)
+    fixed = by[FIXED]
+    if fixed.bars is not None and fixed.end is not None and fixed.bars < m.bars:
+        text = (
+            f"A player with one tempo a track keeps them together for {fixed.bars} of {m.bars} bars; "
+            f"then they are {abs(fixed.end):.0f} ms apart."
+        )
+        shorter = max((n for n in LENGTHS if n <= fixed.bars), default=None)
+        if shorter is not None:
+            out.append(Remark(f"{text} Mix shorter, or straighten one of them.", f"Mix {shorter} bars", attrs.evolve(m, bars=shorter)))
+        else:
+            out.append(Remark(f"{text} Loop the last bars of {leaving.title}, or straighten one of them."))
+    if not expected.is_safe and by[GRIDS].bars is not None:
+        better = _better(leaving, coming, m, expected)
+        if better is not None:
+            out.append(better)
+    return out
+
+
+def _middle(m: Meeting, line: Tear) -> list[Remark]:
+    """A distance that is there all along."""
+    if line.p95 is None:
+        return []
+    order = sorted(line.apart.tolist())
+    middle = order[len(order) // 2]
+    if abs(middle) < _STEADY_MS:
+        return []
+    which = "late" if middle > 0 else "early"
+    nudge = round(m.nudge - middle, 1)
+    try:
+        fixed = attrs.evolve(m, nudge=nudge)
+    except Refused:
+        return []
+    return [Remark(f"The coming track is {abs(middle):.0f} ms {which} all along.", f"Nudge it by {-middle:+.0f} ms", fixed)]
+
+
+def _stretch(leaving: Side, coming: Side, together: Together) -> list[Remark]:
+    out = []
+    for side, most in zip((leaving, coming), together.stretch, strict=True):
+        if abs(most) > MOST_STRETCH:
+            out.append(
+                Remark(
+                    f"{side.title} runs up to {abs(most):.0%} {'faster' if most > 0 else 'slower'} than it was played: "
+                    f"beyond {MOST_STRETCH:.0%} that is heard."
+                )
+            )
+    return out
+
+
+def _better(leaving: Side, coming: Side, m: Meeting, expected: Forecast) -> Remark | None:
+    """A later or earlier place that is safer."""
+    try:
+        found = propose(leaving, coming, bars=m.bars, most=1)
+    except Refused:
+        return None
+    best = found[0]
+    same = abs(best.meeting.at - m.at) < 0.5 and abs(best.meeting.enter - m.enter) < 0.5
+    if same or best.expected.safe < expected.safe + 0.1:
+        return None
+    goal = attrs.evolve(m, at=best.meeting.at, enter=best.meeting.enter, level=best.meeting.level)
+    return Remark(
+        f"Elsewhere they would be safer: {best.expected.safe:.0%} instead of {expected.safe:.0%}.", "Meet there", goal
+    )

@@ -1,0 +1,342 @@
+"""Where two tracks could meet: the best places first, each with its reasons in words.
+
+Every pair of likely places is judged by what makes a mix hold (common practice, no source, but for the first): both
+grids are sure there; phrases begin together, and go on doing so; no voice sings over a voice; the drop of the coming
+track lands where the overlap ends; the overlap lies in the mix zones, late in the one and early in the other.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats
+from ..character import key as keys
+from ..errors import Refused
+from ..form import phrase_edits
+from . import places
+from .clock import EDGE_S
+from .forecast import Forecast, Sureness, sureness, together_of
+from .meeting import LENGTHS, LEVELS, MOST_STRETCH, USUAL_BARS, Meeting
+from .side import Side
+from .tear import FORGIVEN
+
+MOST = 6
+_SAME = 0.1
+_EVERY = 4
+"""Bars apart at which places are looked at where no phrase begins."""
+_SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _WHERE, _CUE, _LONG = 4.0, 0.06, 1.0, 0.8, 1.2, 0.6, 0.5, 0.6, 0.5, 0.8
+_SUNG = 0.35
+"""Share of a bar that must be sung for it to count as sung."""
+
+
+@attrs.frozen
+class Proposal:
+    """A meeting, how good it is (only for comparing), what is expected of it, and why in words."""
+
+    meeting: Meeting
+    score: float
+    expected: Forecast
+    reasons: tuple[str, ...]
+
+    @property
+    def words(self) -> str:
+        """The reasons as one sentence."""
+        text = "; ".join(self.reasons)
+        return text[:1].upper() + text[1:] + "."
+
+
+def level_of(leaving: Side, coming: Side) -> float:
+    """How many beats of the coming track go to one of the leaving track: where their tempi lie nearest."""
+    ratio = coming.grid.tempo_overall() / leaving.grid.tempo_overall()
+    return min(LEVELS, key=lambda k: abs(math.log(ratio / k)))
+
+
+@attrs.frozen(eq=False)
+class _Places:
+    """Places of one track: beats, whether a phrase begins there, whether a cue lies there."""
+
+    beats: Floats
+    phrase: Floats
+    cue: Floats
+
+
+def _places(side: Side, fixed: float | None) -> _Places:
+    grid, p = side.grid, side.preparation
+    starts = np.array([q.start for q in side.phrases])
+    cues = np.array([float(round(float(grid.beat_at(c.at(grid))))) for c in p.cues if not c.role.startswith("loop")])
+    if fixed is not None:
+        beats = np.array([fixed])
+    else:
+        index, _ = grid.bars(0.0, side.duration)
+        bars = grid.bar_start(index[index % _EVERY == 0])
+        heard = side.heard.times
+        first, last = (heard[0], heard[-1]) if len(heard) else (0.0, side.duration)
+        beats = np.unique(np.concatenate([starts, cues, bars]))
+        times = grid.time_at(beats)
+        # bars of silence before and behind the music are no place to meet
+        beats = beats[(times > first - 1.0) & (times < last)]
+    return _Places(beats, _near(beats, starts), _near(beats, cues))
+
+
+def _near(beats: Floats, those: Floats) -> Floats:
+    if not len(those) or not len(beats):
+        return np.zeros(len(beats))
+    return np.asarray((np.abs(beats[:, None] - those).min(axis=1) < _SAME).astype(float))
+
+
+def propose(
+    leaving: Side,
+    coming: Side,
+    *,
+    bars: int | None = None,
+    at: float | None = None,
+    enter: float | None = None,
+    most: int = MOST,
+) -> list[Proposal]:
+    """Meetings of two tracks, the best first.
+
+    Parameters
+    ----------
+    bars : length of the overlap; None for what fits, up to 32
+    at, enter : beats of the leaving and the coming track, where they are settled already
+
+    Raises
+    ------
+    Refused
+        A track has no grid, or no overlap of that length fits.
+    """
+    level = level_of(leaving, coming)
+    lengths = [bars] if bars else [n for n in reversed(LENGTHS) if n <= USUAL_BARS]
+    found: list[Proposal] = []
+    for n in lengths:
+        shorter = bool(found)
+        found += _of_length(leaving, coming, n, level, (at, enter))
+        # half of the longest that fits is worth a look where that isn't safe; still shorter ones are no mix
+        if shorter or any(f.expected.is_safe for f in found):
+            break
+    if not found:
+        raise Refused(_why_none(leaving, coming, bars or LENGTHS[0], level, at, enter))
+    return _varied(sorted(found, key=lambda f: -f.score), most)
+
+
+def _why_none(
+    leaving: Side, coming: Side, bars: int, level: float, at: float | None, enter: float | None
+) -> str:
+    for side, place, each in ((leaving, at, 1.0), (coming, enter, level)):
+        beats = bars * side.grid.beats_per_bar(0.0) * each
+        start = side.grid.beat_at(0.0) if place is None else place
+        left = float(side.grid.beat_at(side.duration)) - float(start)
+        if left < beats:
+            where = "is" if place is None else f"has from {places.name(side, place)} on"
+            room = int(left / each / side.grid.beats_per_bar(0.0))
+            have = f"{side.title} {where} {max(0, room)} bars"
+            return f"{have}{' long' if place is None else ''}: too short for an overlap of {bars}."
+    return f"No place was found where {leaving.title} and {coming.title} could meet for {bars} bars."
+
+
+def _of_length(
+    leaving: Side, coming: Side, bars: int, level: float, fixed: tuple[float | None, float | None]
+) -> list[Proposal]:
+    a, b = _places(leaving, fixed[0]), _places(coming, fixed[1])
+    first = leaving.grid.bar_index(a.beats + 1e-6)[0]
+    ends = leaving.grid.bar_start(first + bars) - leaving.grid.bar_start(first) + a.beats
+    fits = leaving.grid.time_at(ends) <= leaving.duration + EDGE_S
+    out = []
+    mine = [(i, float(a.beats[i]), float(ends[i] - a.beats[i])) for i in np.flatnonzero(fits)]
+    known_b: dict[tuple[float, float], Sureness] = {}
+    for i, at, n in mine:
+        sure_a = sureness(leaving, at, at + n)
+        for k, enter in enumerate(b.beats.tolist()):
+            if float(coming.grid.time_at(enter + n * level)) > coming.duration + EDGE_S:
+                continue
+            if (enter, n) not in known_b:
+                known_b[enter, n] = sureness(coming, enter, enter + n * level)
+            marks = (a.phrase[i], b.phrase[k], a.cue[i], b.cue[k])
+            out.append(_judged(leaving, coming, Meeting(at, enter, bars, level=level), n, (sure_a, known_b[enter, n]), marks))
+    return out
+
+
+def _judged(
+    leaving: Side,
+    coming: Side,
+    m: Meeting,
+    n: float,
+    sure: tuple[Sureness, Sureness],
+    marks: tuple[float, float, float, float],
+) -> Proposal:
+    grid_l, grid_c = leaving.grid, coming.grid
+    start, stop = (float(t) for t in grid_l.time_at([m.at, m.at + n]))
+    enter, out = (float(t) for t in grid_c.time_at([m.enter, m.enter + n * m.level]))
+    expected = together_of(*sure, 1000 * FORGIVEN * (stop - start) / n)
+    along = _coincide(leaving, coming, m, n)
+    clash = voices(leaving, coming, m, n)
+    lands = drop_lands(coming, m, n)
+    zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
+    late = start / max(leaving.duration, 1e-9)
+    early = 1 - enter / max(coming.duration, 1e-9)
+    phrase_l, phrase_c, cue_l, cue_c = marks
+    score = (
+        _SAFE * expected.safe
+        - _NEAR * min(expected.p95, 40.0)
+        + _PHRASES * (phrase_l + phrase_c) / 2
+        + _ALONG * along
+        - _VOICES * (clash or 0.0)
+        + _DROP * lands
+        + _ZONES * (zone_l + zone_c) / 2
+        + _WHERE * (late + early)
+        + _CUE * (cue_l + cue_c) / 2
+        + _LONG * math.log2(m.bars / USUAL_BARS)
+    )
+    said = _reasons(leaving, coming, m, expected, (phrase_l and phrase_c, along, clash, lands, zone_l, zone_c))
+    return Proposal(m, score, expected, tuple(said))
+
+
+def _coincide(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
+    """Share of the phrase boundaries inside the overlap that fall together."""
+    mine = np.array([q.start - m.at for q in leaving.phrases])
+    theirs = np.array([(q.start - m.enter) / m.level for q in coming.phrases])
+    mine, theirs = (x[(x > _SAME) & (x < n + _SAME)] for x in (mine, theirs))
+    if not len(mine) or not len(theirs):
+        return 0.5
+    away = np.abs(mine[:, None] - theirs)
+    return float((np.sum(away.min(axis=1) < 0.5) + np.sum(away.min(axis=0) < 0.5)) / (len(mine) + len(theirs)))
+
+
+def voices(leaving: Side, coming: Side, m: Meeting, n: float) -> float | None:
+    """Share of the overlap, in bars, in which both sing; None where it isn't known of one."""
+    size = leaving.grid.beats_per_bar(m.at)
+    edges = np.arange(0.0, n + 0.5, size)
+    mine = leaving.grid.time_at(m.at + edges)
+    theirs = coming.grid.time_at(m.enter + edges * m.level)
+    both = 0
+    for i in range(len(edges) - 1):
+        a, b = leaving.voice(mine[i], mine[i + 1]), coming.voice(theirs[i], theirs[i + 1])
+        if a is None or b is None:
+            return None
+        both += a > _SUNG and b > _SUNG
+    return both / max(1, len(edges) - 1)
+
+
+def drop_lands(coming: Side, m: Meeting, n: float) -> bool:
+    """Whether the drop of the coming track falls where the overlap ends."""
+    return any(abs((d - m.enter) / m.level - n) < 0.5 for d in drops(coming))
+
+
+def drops(side: Side) -> list[float]:
+    """Beats on which a drop falls: cues and phrases called so."""
+    grid = side.grid
+    cues = [float(round(float(grid.beat_at(c.at(grid))))) for c in side.preparation.cues if c.role == "drop"]
+    return sorted({*cues, *(q.start for q in side.phrases if q.role == "drop")})
+
+
+def _inside(side: Side, start: float, stop: float) -> float:
+    """Share of a stretch that lies in mix zones."""
+    inside = sum(max(0.0, min(b, stop) - max(a, start)) for a, b in side.preparation.mix_zones)
+    return min(1.0, inside / max(stop - start, 1e-9))
+
+
+def key_words(leaving: Side, coming: Side) -> str:
+    """How the keys stand to each other; empty where one isn't known."""
+    try:
+        relation = keys.neighbours(keys.named(leaving.key)).get(keys.named(coming.key))
+    except Refused:
+        return ""
+    return f"keys fit ({leaving.key} to {coming.key}, {relation})" if relation else f"keys differ ({leaving.key}, {coming.key})"
+
+
+def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
+    """How much faster the coming track must run on the leaving track's clock; 0.03 is 3 %."""
+    return leaving.tempo_between(m.at, m.at + n) * m.level / coming.tempo_between(m.enter, m.enter + n * m.level) - 1
+
+
+def _reasons(
+    leaving: Side, coming: Side, m: Meeting, expected: Forecast, found: tuple[float, float, float | None, bool, float, float]
+) -> Iterable[str]:
+    phrases, along, clash, lands, zone_l, zone_c = found
+    n = m.bars * leaving.grid.beats_per_bar(m.at)
+    if expected.is_safe:
+        yield f"beats stay within {expected.p95:.0f} ms"
+    elif expected.safe > 0.5:
+        yield f"beats probably stay within {expected.p95:.0f} ms"
+    else:
+        yield "whether the beats stay together isn't sure"
+    if phrases:
+        yield "phrases begin together" + (" all the way" if along == 1.0 else "")
+    if lands:
+        yield "the drop lands where the overlap ends"
+    if clash is not None:
+        yield "no voice over a voice" if clash == 0 else f"both sing in {round(clash * m.bars)} of {m.bars} bars"
+    if words := key_words(leaving, coming):
+        yield words
+    if leaving.drive is not None and coming.drive is not None and abs(coming.drive - leaving.drive) >= 1:
+        yield f"drive {'rises' if coming.drive > leaving.drive else 'falls'} from {leaving.drive:.0f} to {coming.drive:.0f}"
+    if zone_l > 0.99 and zone_c > 0.99:
+        yield "inside both mix zones"
+    stretch = stretch_of(leaving, coming, m, n)
+    if abs(stretch) > MOST_STRETCH:
+        yield f"{coming.title} must run {abs(stretch):.0%} {'faster' if stretch > 0 else 'slower'}, which will be heard"
+    if m.level != 1:
+        yield f"counted at {'half' if m.level < 1 else 'double'}"
+
+
+def _varied(found: list[Proposal], most: int) -> list[Proposal]:
+    """The best ones that are not nearly the same."""
+    out: list[Proposal] = []
+    for f in found:
+        if all(abs(f.meeting.at - g.meeting.at) + abs(f.meeting.enter - g.meeting.enter) > 15.5 for g in out):
+            out.append(f)
+        if len(out) == most:
+            break
+    return out
+
+
+def land_the_drop(leaving: Side, coming: Side, change: float, bars: int, *, drop: float | None = None) -> Meeting:
+    """Where the coming track must begin so that its drop falls on a change of the leaving one.
+
+    Parameters
+    ----------
+    change : beat of the leaving track on which the drop is to fall
+    bars : how many bars of the leaving track are left until then
+    drop : beat of the coming track that is to land; its first drop by default
+
+    Raises
+    ------
+    Refused
+        The coming track has no drop, or less of the leaving track is there.
+    """
+    known = drops(coming)
+    if drop is None and not known:
+        raise Refused(f"{coming.title} has no drop: set a cue of that role, or name the phrase.")
+    goal = known[0] if drop is None else drop
+    level = level_of(leaving, coming)
+    index = int(leaving.grid.bar_index(change + 1e-6)[0])
+    # where the coming track has fewer bars before its drop, it begins later
+    first = float(np.ceil(float(coming.grid.beat_at(-EDGE_S))))
+    size = leaving.grid.beats_per_bar(change - 1)
+    room = int((goal - first) / level // size)
+    n = min(bars, room)
+    if n < 1:
+        raise Refused(f"The drop of {coming.title} comes at once: there is no bar before it to mix over.")
+    at = float(leaving.grid.bar_start(index - n))
+    if float(leaving.grid.time_at(at)) < -EDGE_S:
+        raise Refused(f"{leaving.title} has no {n} bars before that change.")
+    enter = goal - (change - at) * level
+    return Meeting(at, float(round(enter)) if level == 1 else enter, n, level=level)
+
+
+def next_changes(leaving: Side, beat: float) -> list[float]:
+    """Beats after `beat` on which the leaving track changes: where its phrases begin, and where the last one ends."""
+    form = leaving.form
+    if form is None:
+        return []
+    edges = [*(q.start for q in form.phrases), form.end]
+    return [b for b in edges if b > beat + 0.5]
+
+
+def bars_until(leaving: Side, beat: float, change: float) -> str:
+    """Bars and beats from one beat to another, counting down."""
+    return phrase_edits.until(leaving.grid, beat, change)

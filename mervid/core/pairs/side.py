@@ -1,0 +1,93 @@
+"""One of the two tracks of a pair: all that is known of it, read once."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats
+from ..edits import listening_edits
+from ..errors import Refused
+from ..fitting.beat_numbers import own_beats
+from ..hearing.evidence import Evidence
+from ..hearing.heard import Heard, nothing_heard
+from ..hearing.spectra import EAR_FPS
+from ..model.beatgrid import Grid
+from ..model.form import Form, Phrase
+from ..model.preparation import Preparation
+
+STRUCK = 0.25
+"""An onset is an attack that must not smear from this strength on."""
+
+
+@attrs.frozen(eq=False)
+class Side:
+    """A track in a pair.
+
+    Attributes
+    ----------
+    title : as it is shown
+    preparation, evidence, form : as they are kept; without evidence a track can be laid but not judged
+    duration : s
+    key : its name; empty where it isn't known
+    lufs, drive : None where they aren't known
+    """
+
+    title: str
+    preparation: Preparation
+    evidence: Evidence | None
+    duration: float
+    form: Form | None = None
+    key: str = ""
+    lufs: float | None = None
+    drive: float | None = None
+
+    @property
+    def grid(self) -> Grid:
+        """The grid; raises `Refused` where there is none."""
+        if self.preparation.grid is None:
+            raise Refused(f"{self.title} has no grid yet: give it one in Align first.")
+        return self.preparation.grid
+
+    @cached_property
+    def heard(self) -> Heard:
+        """What is heard under the hints and hand pins."""
+        if self.evidence is None:
+            return nothing_heard()
+        return listening_edits.heard_of(self.evidence, self.preparation)
+
+    @cached_property
+    def heard_beats(self) -> Floats:
+        """The grid beat that each heard beat is, (n,)."""
+        return own_beats(self.heard.times, self.grid)
+
+    @property
+    def phrases(self) -> tuple[Phrase, ...]:
+        """The phrases, in order; none where they aren't known."""
+        return self.form.phrases if self.form is not None else ()
+
+    @cached_property
+    def attacks(self) -> Floats:
+        """Beats heard and strong onsets, s, ascending: what must not smear."""
+        e = self.evidence
+        if e is None:
+            start, stop = self.grid.beat_at([0.0, self.duration])
+            return np.asarray(self.grid.time_at(np.arange(np.ceil(start), np.floor(stop) + 1)))
+        strong = e.onset_times[e.onset_strengths >= STRUCK]
+        return np.unique(np.concatenate([strong, self.heard.times]))
+
+    def voice(self, start: float, stop: float) -> float | None:
+        """Share of the time between two instants, s, in which a voice is heard; None where that isn't known."""
+        ear = self.evidence.strengths if self.evidence is not None else None
+        if ear is None or not len(ear.voice):
+            return None
+        a, b = int(max(0.0, start) * EAR_FPS), int(stop * EAR_FPS)
+        part = ear.voice[a : max(b, a + 1)]
+        return float(np.mean(part > 0.5)) if len(part) else None
+
+    def tempo_between(self, start: float, stop: float) -> float:
+        """Mean tempo between two beats, BPM."""
+        a, b = self.grid.time_at([start, stop])
+        return float(60 * (stop - start) / (b - a))

@@ -1,0 +1,91 @@
+"""A mix written to files: its sound, a JAMS beside it, and, for the command line, the same as plain JSON."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+import attrs
+import numpy as np
+
+from ..core.pairs import account, forecast
+from ..core.pairs.clock import lay
+from ..core.pairs.forecast import Forecast
+from ..core.pairs.meeting import Meeting
+from ..core.pairs.side import Side
+from ..core.pairs.tear import tear
+from ..core.rendering.duet import Duet, Part, duet_of
+from ..core.sound.decoding import Kept
+from ..formats import mix_files
+
+
+@attrs.frozen(eq=False)
+class Voice:
+    """One of the two for a mix: what is known of it, its sound at `rate` Hz, and the file it came from."""
+
+    side: Side
+    samples: Kept
+    rate: int
+    path: Path
+
+
+@attrs.frozen
+class Written:
+    """What was written: the figures of the overlap, and how far the whole had to be turned down (1 for not at all)."""
+
+    p95: float | None
+    worst: float | None
+    expected: Forecast
+    gain: float
+    seconds: float
+
+
+_UNLAID = np.array([0.0, 1.0])
+
+
+def duet(leaving: Voice, coming: Voice, meeting: Meeting, *, split: bool = False) -> Duet:
+    """Both as they will sound. Raises `Refused` where they can't meet so."""
+    together = lay(leaving.side.grid, coming.side.grid, meeting, (leaving.side.duration, coming.side.duration))
+    return duet_of(together, part_of(leaving), part_of(coming), split=split)
+
+
+def part_of(voice: Voice) -> Part:
+    """A recording as rendering takes it, not laid out yet."""
+    return Part(voice.samples, voice.rate, _UNLAID, _UNLAID, voice.side.attacks, voice.side.lufs)
+
+
+def write(
+    leaving: Voice,
+    coming: Voice,
+    meeting: Meeting,
+    sound: Path,
+    *,
+    json: Path | None = None,
+    split: bool = False,
+    sources: Iterable[Path] = (),
+    progress: Callable[[float], None] = lambda share: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> Written:
+    """Render the overlap with some bars around it, and write `sound`, a JAMS of the same name, and `json`.
+
+    Raises
+    ------
+    Refused, FormatError, Cancelled, OSError
+        See `clock.lay` and `mix_files.write_sound`.
+    """
+    together = lay(leaving.side.grid, coming.side.grid, meeting, (leaving.side.duration, coming.side.duration))
+    both = duet_of(together, part_of(leaving), part_of(coming), split=split)
+    part = account.cut(together, both.rate)
+    line = tear(leaving.side, coming.side, together)
+    expected = forecast.forecast(leaving.side, coming.side, together, line.p95)
+    told = account.account(
+        (leaving.side, leaving.path.name), (coming.side, coming.path.name), together, part, line, expected
+    )
+    known = {leaving.path, coming.path, *sources}
+    gain = mix_files.write_sound(sound, both, part, sources=known, progress=progress, stop=stop)
+    seconds = part.count / part.rate
+    title = f"{leaving.side.title} and {coming.side.title}"
+    mix_files.write_jams(sound.with_suffix(".jams"), told, title=title, duration=seconds)
+    if json is not None:
+        mix_files.write_account(json, told)
+    return Written(line.p95, line.worst, expected, gain, seconds)
