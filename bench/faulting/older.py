@@ -6,11 +6,11 @@ import sqlite3
 
 from mervid.store import schema
 
-TABLES = ("locks", "prints", "lists", "entries", "folders", "words", "inside")
+TABLES = ("locks", "prints", "lists", "entries", "folders", "words", "inside", "pairs")
 
 
 def make_version_6(db: sqlite3.Connection) -> None:
-    """Take away what came with version 7."""
+    """Take away what came with versions 7 and 8."""
     for (index,) in db.execute("SELECT name FROM sqlite_master WHERE type='index' AND sql<>''").fetchall():
         db.execute(f"DROP INDEX {index}")
     for table in TABLES:

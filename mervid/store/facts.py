@@ -92,6 +92,8 @@ def move_into(library: Library, new: int, old: int) -> None:
     (raw,) = library.row("SELECT path FROM tracks WHERE id=?", (new,)) or (b"",)
     with library.writing() as db:
         db.execute("UPDATE entries SET track=? WHERE track=?", (old, new))
+        db.execute("UPDATE OR IGNORE pairs SET leaving=? WHERE leaving=?", (old, new))
+        db.execute("UPDATE OR IGNORE pairs SET coming=? WHERE coming=?", (old, new))
     library.remove(new)
     set_path(library, old, Path(os.fsdecode(raw)))
 

@@ -201,6 +201,7 @@ class Library:
             for table in ("history", "evidence", "broken", "locks", "prints"):
                 db.execute(f"DELETE FROM {table} WHERE track_id=?", (track_id,))
             db.execute("DELETE FROM entries WHERE track=?", (track_id,))
+            db.execute("DELETE FROM pairs WHERE ? IN (leaving, coming)", (track_id,))
             words.forget(db, [track_id])
             db.execute("DELETE FROM tracks WHERE id=?", (track_id,))
 

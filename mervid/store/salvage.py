@@ -21,7 +21,7 @@ from .. import places
 from . import care, schema, words
 from .schema import StoreError
 
-TABLES = ("tracks", "evidence", "history", "broken", "locks", "prints", "lists", "entries", "folders")
+TABLES = ("tracks", "evidence", "history", "broken", "locks", "prints", "lists", "entries", "folders", "pairs")
 _STEP = "track_id, seq, name, made, value"
 PROBES_S = 20.0
 """So long rows between two readable stretches are looked for one by one."""
@@ -219,6 +219,8 @@ def _settle(new: sqlite3.Connection) -> int:
     for table in ("evidence", "locks", "prints"):
         new.execute(f"DELETE FROM {table} WHERE {orphans}")
     new.execute("DELETE FROM entries WHERE track NOT IN (SELECT id FROM tracks)")
+    missing = "NOT IN (SELECT id FROM tracks)"
+    new.execute(f"DELETE FROM pairs WHERE leaving {missing} OR coming {missing}")
     words.fill(new)
     there = "SELECT max(seq) FROM history WHERE track_id=tracks.id AND seq<=tracks.head"
     new.execute(f"UPDATE tracks SET head=coalesce(({there}), -1)")

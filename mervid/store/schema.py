@@ -121,6 +121,18 @@ CREATE VIRTUAL TABLE IF NOT EXISTS words USING fts5(x, tokenize='unicode61', pre
 CREATE VIRTUAL TABLE IF NOT EXISTS inside USING fts5(x, tokenize='trigram', columnsize=0);
 """
 
+PAIRS = """
+CREATE TABLE IF NOT EXISTS pairs (          -- where two tracks meet, as a person kept it
+    id INTEGER NOT NULL PRIMARY KEY,
+    leaving INTEGER NOT NULL,
+    coming INTEGER NOT NULL,
+    meeting VARCHAR NOT NULL,               -- JSON, see core.pairs.meeting
+    notes VARCHAR NOT NULL DEFAULT '',
+    UNIQUE (leaving, coming)
+);
+CREATE INDEX IF NOT EXISTS ix_pairs_coming ON pairs (coming);
+"""
+
 TABLES = (
     """
 CREATE TABLE IF NOT EXISTS tracks (
@@ -172,6 +184,7 @@ CREATE TABLE IF NOT EXISTS broken (         -- steps of a history that can't be 
 );
 """
     + GATHER
+    + PAIRS
 )
 
 
@@ -228,8 +241,16 @@ def _keep_lists(db: sqlite3.Connection) -> None:
     words.fill(db)
 
 
+def _keep_pairs(db: sqlite3.Connection) -> None:
+    """8: where two tracks meet."""
+    for statement in filter(str.strip, PAIRS.split(";")):
+        db.execute(statement)
+
+
 # one function for each step: the first turns version 1 into version 2
-MIGRATIONS: tuple[Step, ...] = (_keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states, _keep_lists)
+MIGRATIONS: tuple[Step, ...] = (
+    _keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states, _keep_lists, _keep_pairs,
+)  # fmt: skip
 VERSION = 1 + len(MIGRATIONS)
 
 

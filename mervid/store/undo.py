@@ -19,6 +19,7 @@ from .library import Library
 _ROWS = {
     "lists": ("parent", "place", "kind", "name", "search", "notes", "begins"),
     "entries": ("list", "place", "track"),
+    "pairs": ("leaving", "coming", "meeting", "notes"),
 }
 _TRACK = (
     "out", "own_tags", "own_key", "key", "title", "artists", "album", "album_artist", "genre", "year", "label",

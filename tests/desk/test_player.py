@@ -17,7 +17,7 @@ from mervid.core.playing.mixing import Jump, Program, Reel, render
 from mervid.desk.sound import output
 from mervid.desk.sound.output import DeviceOutput, SilentClock, Teller
 from mervid.desk.sound.player import Player
-from mervid.desk.sound.sound_process import STARTING, Clock, Feed
+from mervid.desk.sound.sound_process import STARTING, Clock, Feed, Maps
 from tests.conftest import RATE
 from tests.desk.conftest import FakeTime
 
@@ -239,19 +239,19 @@ def test_telling_never_waits_for_a_process_that_does_not_listen() -> None:
 def test_the_window_is_told_where_the_sound_is(device: tuple[DeviceOutput, object, list[float]]) -> None:
     out, pipe, now = device
     out.start(PROGRAM, 2.0)
-    told = [pipe.recv() for _ in range(2)]  # type: ignore[attr-defined]
-    assert [t[0] for t in told] == ["samples", "start"]
-    raw = np.fromfile(told[0][1], told[0][2]).reshape(told[0][3:])
-    np.testing.assert_array_equal(raw, PROGRAM.samples)
+    what, _, told, _ = pipe.recv()  # type: ignore[attr-defined]
+    assert what == "start"
+    np.testing.assert_array_equal(Maps().resolved(told).samples, PROGRAM.samples)
     assert out.place() == 2.0
     out._take("at", 1, 2.5, 100.0)
     now[0] += 0.05
     assert out.place() == pytest.approx(2.55)
     now[0] += 5.0
     assert out.place() == pytest.approx(2.6), "never carried on far beyond what was told"
-    # another program of the same samples goes without them
+    # another program of the same samples names the same file
     out.change(PROGRAM, Jump(by=4))
-    assert pipe.recv()[0] == "change"  # type: ignore[attr-defined]
+    what, again, _ = pipe.recv()  # type: ignore[attr-defined]
+    assert what == "change" and again.samples == told.samples
     out._take("ended", 1)
     assert out.place() == PROGRAM.duration
 

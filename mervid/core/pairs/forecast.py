@@ -38,6 +38,8 @@ _TORN = 0.11
 """Share of the tear line's own figure that tells more than both tracks alone."""
 _QUANTILE = 0.6
 """The figure is set so that the truth stays within it in six of ten: rather a little too large than too small."""
+_UNHEARD = 0.1
+"""So many beats may be missing in what is heard without a doubt."""
 GROSS_MS = 250.0
 LEAST_HEARD = 8
 
@@ -97,6 +99,9 @@ def sureness(side: Side, start: float, stop: float) -> Sureness:
         + scatter * here / 10
     )
     wrong = max(0.0, 1 / (1 + math.exp(-odds)) - _FLOOR)
+    # beats that aren't heard are believed on the grid's word alone
+    unheard = max(0.0, 1 - float(inside.sum()) / max(1.0, stop - start) - _UNHEARD)
+    wrong = min(1.0, wrong + unheard)
     return Sureness(error, wrong * _BY_HAND[side.preparation.readiness])
 
 

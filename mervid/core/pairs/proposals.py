@@ -13,7 +13,7 @@ from collections.abc import Iterable
 import attrs
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Bools, Floats
 from ..character import key as keys
 from ..errors import Refused
 from ..form import phrase_edits
@@ -26,9 +26,13 @@ from .tear import FORGIVEN
 
 MOST = 6
 _SAME = 0.1
+_RING = 1.5
+"""Beats before the first and after the last one that is heard that still belong to the music."""
 _EVERY = 4
 """Bars apart at which places are looked at where no phrase begins."""
-_SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _WHERE, _CUE, _LONG = 4.0, 0.06, 1.0, 0.8, 1.2, 0.6, 0.5, 0.6, 0.5, 0.8
+_SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _CUE = 4.0, 0.06, 1.0, 0.8, 1.2, 0.6, 0.5, 0.5
+_LATE, _EARLY, _LONG = 1.5, 1.0, 0.5
+"""Weights of what is judged: our own, so that what parts is never proposed for the sake of what is neat."""
 _SUNG = 0.35
 """Share of a bar that must be sung for it to count as sung."""
 
@@ -73,12 +77,9 @@ def _places(side: Side, fixed: float | None) -> _Places:
     else:
         index, _ = grid.bars(0.0, side.duration)
         bars = grid.bar_start(index[index % _EVERY == 0])
-        heard = side.heard.times
-        first, last = (heard[0], heard[-1]) if len(heard) else (0.0, side.duration)
         beats = np.unique(np.concatenate([starts, cues, bars]))
-        times = grid.time_at(beats)
-        # bars of silence before and behind the music are no place to meet
-        beats = beats[(times > first - 1.0) & (times < last)]
+        # bars of silence before the music are no place to meet
+        beats = beats[beats > side.music[0] - _RING]
     return _Places(beats, _near(beats, starts), _near(beats, cues))
 
 
@@ -144,20 +145,27 @@ def _of_length(
     a, b = _places(leaving, fixed[0]), _places(coming, fixed[1])
     first = leaving.grid.bar_index(a.beats + 1e-6)[0]
     ends = leaving.grid.bar_start(first + bars) - leaving.grid.bar_start(first) + a.beats
-    fits = leaving.grid.time_at(ends) <= leaving.duration + EDGE_S
+    fits = _fits(leaving, ends, fixed[0])
     out = []
     mine = [(i, float(a.beats[i]), float(ends[i] - a.beats[i])) for i in np.flatnonzero(fits)]
     known_b: dict[tuple[float, float], Sureness] = {}
     for i, at, n in mine:
         sure_a = sureness(leaving, at, at + n)
         for k, enter in enumerate(b.beats.tolist()):
-            if float(coming.grid.time_at(enter + n * level)) > coming.duration + EDGE_S:
+            if not _fits(coming, np.array([enter + n * level]), fixed[1])[0]:
                 continue
             if (enter, n) not in known_b:
                 known_b[enter, n] = sureness(coming, enter, enter + n * level)
             marks = (a.phrase[i], b.phrase[k], a.cue[i], b.cue[k])
             out.append(_judged(leaving, coming, Meeting(at, enter, bars, level=level), n, (sure_a, known_b[enter, n]), marks))
     return out
+
+
+def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
+    """Whether overlaps that end on these beats end within the music; a place that was asked for, within the file."""
+    inside = np.asarray(side.grid.time_at(ends) <= side.duration + EDGE_S)
+    # the last beat that is heard lasts a beat
+    return inside if fixed is not None else np.asarray(inside & (ends < side.music[1] + 1 + _RING))
 
 
 def _judged(
@@ -176,8 +184,9 @@ def _judged(
     clash = voices(leaving, coming, m, n)
     lands = drop_lands(coming, m, n)
     zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
-    late = start / max(leaving.duration, 1e-9)
-    early = 1 - enter / max(coming.duration, 1e-9)
+    # the first half of a track isn't left, nor the second half entered, where there is another way
+    late = min(1.0, 2 * start / leaving.duration)
+    early = min(1.0, 2 - 2 * enter / coming.duration)
     phrase_l, phrase_c, cue_l, cue_c = marks
     score = (
         _SAFE * expected.safe
@@ -187,7 +196,8 @@ def _judged(
         - _VOICES * (clash or 0.0)
         + _DROP * lands
         + _ZONES * (zone_l + zone_c) / 2
-        + _WHERE * (late + early)
+        + _LATE * late
+        + _EARLY * early
         + _CUE * (cue_l + cue_c) / 2
         + _LONG * math.log2(m.bars / USUAL_BARS)
     )

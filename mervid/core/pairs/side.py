@@ -63,6 +63,15 @@ class Side:
         """The grid beat that each heard beat is, (n,)."""
         return own_beats(self.heard.times, self.grid)
 
+    @cached_property
+    def music(self) -> tuple[float, float]:
+        """The first and the last beat that are heard, in beats of the grid; all of it where none are."""
+        found = self.heard_beats
+        if not len(found):
+            start, stop = self.grid.beat_at([0.0, self.duration])
+            return float(start), float(stop)
+        return float(found[0]), float(found[-1])
+
     @property
     def phrases(self) -> tuple[Phrase, ...]:
         """The phrases, in order; none where they aren't known."""

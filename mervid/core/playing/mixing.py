@@ -16,7 +16,9 @@ import numpy as np
 
 from ..arrays import Floats, Singles
 from ..model.beatgrid import Grid
-from ..sound.decoding import Kept, floats
+from ..rendering import varispeed
+from ..rendering.duet import Duet
+from ..sound.decoding import Kept
 from ..sound.loudness import STEP
 from . import reference_beat
 
@@ -32,7 +34,7 @@ class Program:
 
     Attributes
     ----------
-    samples : (frames, channels) at `rate` Hz, float32 or whole 16-bit steps
+    samples : (frames, channels) at `rate` Hz, float32 or whole 16-bit steps; or two recordings as one
     grid : along which the reference beat is struck
     beat : the pattern of `reference_beat`, or `reference_beat.OFF`
     halves : half-beats are struck, too
@@ -44,7 +46,7 @@ class Program:
     skip : (from, to) in s: at the one it goes on at the other, which lies later; not together with a loop
     """
 
-    samples: Kept
+    samples: Kept | Duet
     rate: int
     grid: Grid | None = None
     beat: str = reference_beat.OFF
@@ -163,13 +165,9 @@ def _stretched(program: Program, start: int, count: int) -> Singles:
     return out[start - 2 * first : start - 2 * first + count]
 
 
-def _cut(samples: Kept, start: int, count: int) -> Singles:
+def _cut(samples: Kept | Duet, start: int, count: int) -> Singles:
     """(count, 2) frames; zeros outside, and in place of what is no number."""
-    out = np.zeros((count, 2), np.float32)
-    a, b = max(0, start), min(len(samples), start + count)
-    if b > a:
-        out[a - start : b - start] = floats(samples[a:b])
-    return out
+    return samples.read(start, count) if isinstance(samples, Duet) else varispeed.frames(samples, start, count)
 
 
 def _strokes(program: Program, start: int, count: int) -> Singles:

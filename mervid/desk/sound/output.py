@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 import multiprocessing
+import os
 import tempfile
 import threading
 import time
@@ -21,12 +22,14 @@ import numpy as np
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
 from ...core.playing.mixing import Jump, Program, Reel
+from ...core.rendering.duet import Duet
+from ...core.sound.decoding import Kept
 from . import sound_process
+from .sound_process import OnDisk
 
 log = logging.getLogger(__name__)
 SILENT = "silent clock"
 DEAD_AFTER_S = 2.0
-_EMPTY = np.zeros((0, 2), np.float32)
 
 
 class SilentClock:
@@ -110,6 +113,26 @@ class Teller:
                 return
 
 
+@attrs.frozen(eq=False)
+class _Named:
+    """Samples, where they lie on the disk, and the file that was made for them, which lives as long as this."""
+
+    samples: Kept
+    where: OnDisk
+    file: Any = None
+
+    @classmethod
+    def of(cls, samples: Kept) -> _Named:
+        """Name them once: the name of a file that fills up may later be another's."""
+        path, file = getattr(samples, "filename", None), None
+        if path is None:
+            file = tempfile.NamedTemporaryFile(suffix=".f32")  # noqa: SIM115
+            np.ascontiguousarray(samples).tofile(file.name)
+            path = file.name
+        frames, channels = samples.shape
+        return cls(samples, OnDisk(str(Path(path)), os.stat(path).st_ino, samples.dtype.str, frames, channels), file)
+
+
 class DeviceOutput(QObject):
     """The window's side of the sound process."""
 
@@ -126,11 +149,10 @@ class DeviceOutput(QObject):
         self._teller: Teller | None = None
         self._listener: QSocketNotifier | None = None
         self._program: Program | None = None
-        self._sent: object = None
         self._number = 0
         self._at = (0.0, 0.0)
         self._moved = 0.0
-        self._file: Any = None
+        self._names: list[_Named] = []
         self._watch = QTimer(self)
         self._watch.setInterval(100)
         self._watch.timeout.connect(self._look_alive)
@@ -149,7 +171,6 @@ class DeviceOutput(QObject):
         self._process.start()
         theirs.close()
         self._teller = Teller(self._pipe)
-        self._sent = None
         self._listener = QSocketNotifier(self._pipe.fileno(), QSocketNotifier.Type.Read, self)
         self._listener.activated.connect(self._hear)
 
@@ -202,16 +223,21 @@ class DeviceOutput(QObject):
             self._teller.tell(*words)
 
     def _share(self, program: Program) -> Program:
-        """Give the process the samples by their file, once; the program that is sent holds none."""
-        if self._sent is not program.samples:
-            path = getattr(program.samples, "filename", None)
-            if path is None:
-                self._file = tempfile.NamedTemporaryFile(suffix=".f32")  # noqa: SIM115 - lives as long as it is played
-                np.ascontiguousarray(program.samples).tofile(self._file.name)
-                path = self._file.name
-            self._tell("samples", str(Path(path)), program.samples.dtype.str, *program.samples.shape)
-            self._sent = program.samples
-        return attrs.evolve(program, samples=_EMPTY)
+        """The program with each recording named by its file: the process maps it there."""
+        samples = program.samples
+        if isinstance(samples, Duet):
+            parts = (attrs.evolve(p, samples=self._named(p.samples)) for p in (samples.leaving, samples.coming))
+            leaving, coming = parts
+            return attrs.evolve(program, samples=attrs.evolve(samples, leaving=leaving, coming=coming))
+        return attrs.evolve(program, samples=self._named(samples))
+
+    def _named(self, samples: Kept) -> Any:
+        """Where the process finds these samples; those that are in no file are put in one."""
+        known = next((n for n in self._names if n.samples is samples), None)
+        if known is None:
+            known = _Named.of(samples)
+            self._names = [*self._names[-3:], known]
+        return known.where
 
     def start(self, program: Program, at: float) -> None:
         """Play from `at` s on."""
@@ -271,4 +297,4 @@ class DeviceOutput(QObject):
         if pipe is not None:
             # only now: the teller may still have been writing
             pipe.close()
-        self._file = None
+        self._names = []

@@ -3,7 +3,7 @@
 It is told what to play through a pipe and tells back how far the sound is. A sound server that stops answering stops
 this process at most; the window then ends it and goes on with the silent clock.
 
-Told: ("samples", path, kind, frames, channels), ("start", number, program, s), ("change", program, jump), ("stop",),
+Told: ("start", number, program, s), ("change", program, jump), ("stop",),
 ("device", key), ("quit",). Tells: ("devices", {key: name}, key in use), ("at", number, s, monotonic s), ("ended",
 number), ("lost", why), ("stumbled", how often).
 """
@@ -23,6 +23,7 @@ import numpy as np
 from PyQt6.QtCore import QCoreApplication, QIODevice, QObject, QSocketNotifier, QTimer
 
 from ...core.playing.mixing import Program, Reel
+from ...core.rendering.duet import Duet
 from ...core.sound.decoding import Kept
 
 TELL_MS = 12
@@ -30,6 +31,43 @@ MOST_AT_ONCE = 4096
 STARTING = 8
 BUFFERS_S = (0.06, 0.12, 0.25)
 """Sound that waits in the device: what is changed is heard after so long. After two stumbles the next is taken."""
+
+
+@attrs.frozen
+class OnDisk:
+    """Samples of (frames, channels) in a file; `node` tells it from another one that had the same name."""
+
+    path: str
+    node: int
+    kind: str
+    frames: int
+    channels: int
+
+
+class Maps:
+    """Samples that were mapped, until others are played."""
+
+    def __init__(self) -> None:
+        self._known: dict[OnDisk, Kept] = {}
+
+    def resolved(self, program: Program) -> Program:
+        """The program with its samples in the place of their names. Raises OSError where a file has gone."""
+        samples: Any = program.samples
+        if isinstance(samples, Duet):
+            names: Any = (samples.leaving.samples, samples.coming.samples)
+            self._know(names)
+            leaving = attrs.evolve(samples.leaving, samples=self._known[names[0]])
+            coming = attrs.evolve(samples.coming, samples=self._known[names[1]])
+            return attrs.evolve(program, samples=attrs.evolve(samples, leaving=leaving, coming=coming))
+        self._know((samples,))
+        return attrs.evolve(program, samples=self._known[samples])
+
+    def _know(self, names: tuple[OnDisk, ...]) -> None:
+        new: dict[OnDisk, Kept] = {}
+        for n in names:
+            mapped = self._known.get(n)
+            new[n] = mapped if mapped is not None else np.memmap(n.path, n.kind, "r", shape=(n.frames, n.channels))
+        self._known = new
 
 
 class Feed(QIODevice):
@@ -90,7 +128,7 @@ class Sound(QObject):
 
         self._pipe = pipe
         self._buffer_s = buffer_s
-        self._samples: Kept = np.zeros((0, 2), np.float32)
+        self._maps = Maps()
         self._number = 0
         self._sink: Any = None
         self._feed: Feed | None = None
@@ -140,20 +178,20 @@ class Sound(QObject):
         try:
             while self._pipe.poll():
                 self._take(*self._pipe.recv())
-        except (EOFError, OSError):
+        except (EOFError, ConnectionError):
             self._leave()
+        except OSError:
+            self._end()
+            self._tell("lost", "the sound that was to be played is gone")
 
     def _take(self, what: str, *rest: Any) -> None:
-        if what == "samples":
-            path, kind, frames, channels = rest
-            self._samples = np.memmap(path, kind, "r", shape=(frames, channels))
-        elif what == "start":
+        if what == "start":
             number, program, at = rest
             self._number = number
-            self._begin(attrs.evolve(program, samples=self._samples), at)
+            self._begin(self._maps.resolved(program), at)
         elif what == "change" and self._feed is not None:
             program, jump = rest
-            self._feed.reel.change(attrs.evolve(program, samples=self._samples), jump)
+            self._feed.reel.change(self._maps.resolved(program), jump)
         elif what == "stop":
             self._end()
         elif what == "device":

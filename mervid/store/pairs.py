@@ -1,0 +1,75 @@
+"""Pairs that were kept: where a leaving and a coming track meet, and a note about it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import attrs
+
+from ..core.errors import FormatError
+from ..core.pairs import meeting
+from ..core.pairs.meeting import Meeting
+from .library import Library
+from .undo import Undo
+
+
+@attrs.frozen
+class Pair:
+    """A kept pair; `meeting` is None where what is stored can't be read."""
+
+    leaving: int
+    coming: int
+    meeting: Meeting | None
+    notes: str = ""
+
+
+class Pairs:
+    """Reads and writes the pairs of a library; every write is one act that can be taken back. Raises `StoreError`."""
+
+    def __init__(self, library: Library, undo: Undo) -> None:
+        self._library, self._undo = library, undo
+
+    def of(self, leaving: int, coming: int) -> Pair | None:
+        """The pair of these two, in this order."""
+        found = self._read("leaving=? AND coming=?", (leaving, coming))
+        return found[0] if found else None
+
+    def with_track(self, track_id: int) -> list[Pair]:
+        """All pairs that a track is in, those it leaves first."""
+        return self._read("leaving=?", (track_id,)) + self._read("coming=? AND leaving<>coming", (track_id,))
+
+    def among(self, tracks: Sequence[int]) -> dict[tuple[int, int], Pair]:
+        """Pairs both of whose tracks are among these."""
+        marks = ",".join("?" * len(tracks))
+        found = self._read(f"leaving IN ({marks}) AND coming IN ({marks})", (*tracks, *tracks))
+        return {(p.leaving, p.coming): p for p in found}
+
+    def _read(self, where: str, values: Sequence[int]) -> list[Pair]:
+        there = "(SELECT out FROM tracks WHERE id=leaving)=0 AND (SELECT out FROM tracks WHERE id=coming)=0"
+        rows = self._library.rows(
+            f"SELECT leaving, coming, meeting, notes FROM pairs WHERE {where} AND {there} ORDER BY id", values
+        )
+        return [Pair(int(a), int(b), _meeting(text), str(notes)) for a, b, text, notes in rows]
+
+    def keep(self, leaving: int, coming: int, value: Meeting, *, notes: str | None = None) -> None:
+        """Keep where these two meet; a note stays unless another is given."""
+        before = self.of(leaving, coming)
+        note = notes if notes is not None else before.notes if before is not None else ""
+        with self._undo.act("Keep a meeting") as db:
+            db.execute("DELETE FROM pairs WHERE leaving=? AND coming=?", (leaving, coming))
+            db.execute(
+                "INSERT INTO pairs (leaving, coming, meeting, notes) VALUES (?, ?, ?, ?)",
+                (leaving, coming, meeting.to_json(value), note),
+            )
+
+    def forget(self, leaving: int, coming: int) -> None:
+        """Forget where these two meet."""
+        with self._undo.act("Forget a meeting") as db:
+            db.execute("DELETE FROM pairs WHERE leaving=? AND coming=?", (leaving, coming))
+
+
+def _meeting(text: str) -> Meeting | None:
+    try:
+        return meeting.from_json(text)
+    except FormatError:
+        return None
