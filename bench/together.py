@@ -69,7 +69,9 @@ def exact() -> None:
     for clock, hold in itertools.product((LEAVING, STEADY, GLIDE), (False, True)):
         m = Meeting(40, 4, bars=64, clock=clock, tempo=119.3, hold_pitch=hold)
         t = lay(a, b, m, (len(sound_a) / RATE, len(sound_b) / RATE))
-        duet = duet_of(t, Part(sound_a, RATE, none, none, beats_a), Part(sound_b, RATE, none, none, beats_b), split=True)
+        duet = duet_of(
+            t, Part(sound_a, RATE, none, none, beats_a), Part(sound_b, RATE, none, none, beats_b), split=True
+        )
         first, count = int(t.start * RATE) - 2000, int((t.stop - t.start) * RATE) + 4000
         started = time.process_time()
         y = np.concatenate([duet.read(first + i, 1024) for i in range(0, count, 1024)])
@@ -103,7 +105,9 @@ def _mixed(a: Any, b: Any, beats_a: Any, beats_b: Any) -> None:
     for hold, swap in itertools.product((False, True), (None, 16)):
         m = Meeting(40, 4, bars=64, clock=STEADY, tempo=119.3, hold_pitch=hold, swap=swap)
         t = lay(a, b, m, (170.0, 170.0))
-        duet = duet_of(t, Part(noise[0], RATE, none, none, beats_a, -12.0), Part(noise[1], RATE, none, none, beats_b, -12.0))
+        duet = duet_of(
+            t, Part(noise[0], RATE, none, none, beats_a, -12.0), Part(noise[1], RATE, none, none, beats_b, -12.0)
+        )
         first, blocks = int(t.start * RATE), []
         started, longest, peak = time.process_time(), 0.0, 0.0
         for i in range(first, first + 40 * RATE, 2048):
@@ -184,7 +188,9 @@ def judged(a: Any, b: Any, true_a: Any, true_b: Any, free: bool) -> dict[str, fl
     own_a = true_a[(true_a >= t.leaving.to_own(t.start) - 0.05) & (true_a < t.leaving.to_own(t.stop) - 0.05)]
     own_b = true_b[(true_b >= t.coming.to_own(t.start) - 0.05) & (true_b < t.coming.to_own(t.stop) - 0.05)]
     ratio = a.grid.tempo_overall() / b.grid.tempo_overall() * m.level
-    fixed = 1000 * ((own_b - own_b[0]) / ratio - np.interp(np.arange(len(own_b)), np.arange(len(own_a)), own_a - own_a[0]))
+    fixed = 1000 * (
+        (own_b - own_b[0]) / ratio - np.interp(np.arange(len(own_b)), np.arange(len(own_a)), own_a - own_a[0])
+    )
     fixed = fixed[: min(len(own_a), len(own_b))]
     thumb = np.random.default_rng(zlib.crc32(f"{a.title} {b.title}".encode())).normal(0, THUMB_MS)
     return {

@@ -68,9 +68,7 @@ def write_sound(
     return gain
 
 
-def _render(
-    held: Any, duet: Duet, part: Cut, progress: Callable[[float], None], stop: Callable[[], bool]
-) -> float:
+def _render(held: Any, duet: Duet, part: Cut, progress: Callable[[float], None], stop: Callable[[], bool]) -> float:
     """All frames into a file that has no name; returns the peak."""
     peak = 0.0
     for at in range(0, part.count, _AT_ONCE):

@@ -140,9 +140,7 @@ def lay(leaving: Grid, coming: Grid, meeting: Meeting, durations: tuple[float, f
     )
 
 
-def _steady(
-    leaving: Grid, coming: Grid, meeting: Meeting, durations: tuple[float, float], n: float
-) -> Together:
+def _steady(leaving: Grid, coming: Grid, meeting: Meeting, durations: tuple[float, float], n: float) -> Together:
     """Both on one tempo from beginning to end."""
     beat = 60.0 / meeting.tempo
     first, last = float(leaving.beat_at(0.0)) - meeting.at, (float(coming.beat_at(durations[1])) - meeting.enter)
@@ -189,7 +187,11 @@ def _check(leaving: Grid, coming: Grid, meeting: Meeting, durations: tuple[float
         if not -EDGE_S <= start < duration:
             raise Refused(f"The meeting lies outside the {name} track: at {start:.1f} s of {duration:.1f} s.")
         if stop > duration + EDGE_S:
-            left = int((float(grid.beat_at(duration)) - at + 0.5) / grid.beats_per_bar(at) / meeting.level**(name == "coming"))
+            left = int(
+                (float(grid.beat_at(duration)) - at + 0.5)
+                / grid.beats_per_bar(at)
+                / meeting.level ** (name == "coming")
+            )
             raise Refused(
                 f"The {name} track ends {stop - duration:.1f} s before an overlap of {meeting.bars} bars does: "
                 f"{max(0, left)} bars are left from there."

@@ -121,7 +121,7 @@ def together_of(
     fine = max(fine + abs(nudge), 0.1)
     right = (1 - leaving.wrong) * (1 - coming.wrong)
     within = NormalDist().cdf(math.log(forgiven / fine) / _SPREAD)
-    if _QUANTILE >= right:
+    if right <= _QUANTILE:
         return Forecast(GROSS_MS, right * within)
     return Forecast(fine * math.exp(_SPREAD * NormalDist().inv_cdf(_QUANTILE / right)), right * within)
 

@@ -7,14 +7,15 @@ import attrs
 from ..errors import Refused
 from .clock import Together
 from .forecast import Forecast
-from .gear_clocks import FIXED, GRIDS, Run
+from .gear_clocks import FIXED, Run
 from .meeting import LENGTHS, MOST_STRETCH, Meeting
-from .proposals import propose
+from .proposals import Proposal
 from .side import Side
 from .tear import Tear
 
 _STEADY_MS = 4.0
 """A distance that is the same all along is worth a nudge from here on."""
+_SAFER = 0.1
 
 
 @attrs.frozen
@@ -27,9 +28,15 @@ class Remark:
 
 
 def remarks(
-    leaving: Side, coming: Side, together: Together, line: Tear, runs: tuple[Run, ...], expected: Forecast
+    leaving: Side,
+    coming: Side,
+    together: Together,
+    line: Tear,
+    runs: tuple[Run, ...],
+    expected: Forecast,
+    best: Proposal | None = None,
 ) -> list[Remark]:
-    """What there is to say of a meeting, what matters most first."""
+    """What there is to say of a meeting, what matters most first; `best` is the best place there is."""
     out, m = [], together.meeting
     by = {r.kind: r for r in runs}
     if line.p95 is None:
@@ -44,13 +51,17 @@ def remarks(
         )
         shorter = max((n for n in LENGTHS if n <= fixed.bars), default=None)
         if shorter is not None:
-            out.append(Remark(f"{text} Mix shorter, or straighten one of them.", f"Mix {shorter} bars", attrs.evolve(m, bars=shorter)))
+            out.append(
+                Remark(
+                    f"{text} Mix shorter, or straighten one of them.",
+                    f"Mix {shorter} bars",
+                    attrs.evolve(m, bars=shorter),
+                )
+            )
         else:
             out.append(Remark(f"{text} Loop the last bars of {leaving.title}, or straighten one of them."))
-    if not expected.is_safe and by[GRIDS].bars is not None:
-        better = _better(leaving, coming, m, expected)
-        if better is not None:
-            out.append(better)
+    if best is not None and not expected.is_safe:
+        out += _better(m, expected, best)
     return out
 
 
@@ -68,7 +79,9 @@ def _middle(m: Meeting, line: Tear) -> list[Remark]:
         fixed = attrs.evolve(m, nudge=nudge)
     except Refused:
         return []
-    return [Remark(f"The coming track is {abs(middle):.0f} ms {which} all along.", f"Nudge it by {-middle:+.0f} ms", fixed)]
+    return [
+        Remark(f"The coming track is {abs(middle):.0f} ms {which} all along.", f"Nudge it by {-middle:+.0f} ms", fixed)
+    ]
 
 
 def _stretch(leaving: Side, coming: Side, together: Together) -> list[Remark]:
@@ -84,17 +97,12 @@ def _stretch(leaving: Side, coming: Side, together: Together) -> list[Remark]:
     return out
 
 
-def _better(leaving: Side, coming: Side, m: Meeting, expected: Forecast) -> Remark | None:
-    """A later or earlier place that is safer."""
-    try:
-        found = propose(leaving, coming, bars=m.bars, most=1)
-    except Refused:
-        return None
-    best = found[0]
-    same = abs(best.meeting.at - m.at) < 0.5 and abs(best.meeting.enter - m.enter) < 0.5
-    if same or best.expected.safe < expected.safe + 0.1:
-        return None
-    goal = attrs.evolve(m, at=best.meeting.at, enter=best.meeting.enter, level=best.meeting.level)
-    return Remark(
-        f"Elsewhere they would be safer: {best.expected.safe:.0%} instead of {expected.safe:.0%}.", "Meet there", goal
-    )
+def _better(m: Meeting, expected: Forecast, best: Proposal) -> list[Remark]:
+    """A place that is clearly safer."""
+    there = best.meeting
+    same = abs(there.at - m.at) < 0.5 and abs(there.enter - m.enter) < 0.5
+    if same or best.expected.safe < expected.safe + _SAFER:
+        return []
+    goal = attrs.evolve(m, at=there.at, enter=there.enter, bars=there.bars, level=there.level, swap=None)
+    text = f"Elsewhere they are safer: {best.expected.safe:.0%} instead of {expected.safe:.0%}."
+    return [Remark(text, "Meet there", goal)]

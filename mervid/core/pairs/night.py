@@ -9,8 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-import numpy as np
-
 from ..arrays import Floats
 
 _STRETCH, _DRIVE, _RISK = 12.0, 0.12, 1.0

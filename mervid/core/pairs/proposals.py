@@ -33,6 +33,8 @@ _EVERY = 4
 _SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _CUE = 4.0, 0.06, 1.0, 0.8, 1.2, 0.6, 0.5, 0.5
 _LATE, _EARLY, _LONG = 1.5, 1.0, 0.5
 """Weights of what is judged: our own, so that what parts is never proposed for the sake of what is neat."""
+_LOOKED_INTO = 40
+_ALL = 0.99
 _SUNG = 0.35
 """Share of a bar that must be sung for it to count as sung."""
 
@@ -124,9 +126,7 @@ def propose(
     return _varied(sorted(found, key=lambda f: -f.score), most)
 
 
-def _why_none(
-    leaving: Side, coming: Side, bars: int, level: float, at: float | None, enter: float | None
-) -> str:
+def _why_none(leaving: Side, coming: Side, bars: int, level: float, at: float | None, enter: float | None) -> str:
     for side, place, each in ((leaving, at, 1.0), (coming, enter, level)):
         beats = bars * side.grid.beats_per_bar(0.0) * each
         start = side.grid.beat_at(0.0) if place is None else place
@@ -146,19 +146,23 @@ def _of_length(
     first = leaving.grid.bar_index(a.beats + 1e-6)[0]
     ends = leaving.grid.bar_start(first + bars) - leaving.grid.bar_start(first) + a.beats
     fits = _fits(leaving, ends, fixed[0])
-    out = []
     mine = [(i, float(a.beats[i]), float(ends[i] - a.beats[i])) for i in np.flatnonzero(fits)]
-    known_b: dict[tuple[float, float], Sureness] = {}
+    known: dict[tuple[float, float], Sureness] = {}
+    rough = []
     for i, at, n in mine:
-        sure_a = sureness(leaving, at, at + n)
-        for k, enter in enumerate(b.beats.tolist()):
-            if not _fits(coming, np.array([enter + n * level]), fixed[1])[0]:
-                continue
-            if (enter, n) not in known_b:
-                known_b[enter, n] = sureness(coming, enter, enter + n * level)
+        sure = sureness(leaving, at, at + n)
+        ends_b = b.beats + n * level
+        for k in np.flatnonzero(_fits(coming, ends_b, fixed[1])).tolist():
+            enter = float(b.beats[k])
+            if (enter, n) not in known:
+                known[enter, n] = sureness(coming, enter, enter + n * level)
             marks = (a.phrase[i], b.phrase[k], a.cue[i], b.cue[k])
-            out.append(_judged(leaving, coming, Meeting(at, enter, bars, level=level), n, (sure_a, known_b[enter, n]), marks))
-    return out
+            rough.append(
+                _Rough.of(leaving, coming, Meeting(at, enter, bars, level=level), n, (sure, known[enter, n]), marks)
+            )
+    # what is dear to work out is asked of the best only
+    best = sorted(rough, key=lambda r: -r.score)[:_LOOKED_INTO]
+    return [_judged(leaving, coming, r) for r in best]
 
 
 def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
@@ -168,41 +172,56 @@ def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
     return inside if fixed is not None else np.asarray(inside & (ends < side.music[1] + 1 + _RING))
 
 
-def _judged(
-    leaving: Side,
-    coming: Side,
-    m: Meeting,
-    n: float,
-    sure: tuple[Sureness, Sureness],
-    marks: tuple[float, float, float, float],
-) -> Proposal:
-    grid_l, grid_c = leaving.grid, coming.grid
-    start, stop = (float(t) for t in grid_l.time_at([m.at, m.at + n]))
-    enter, out = (float(t) for t in grid_c.time_at([m.enter, m.enter + n * m.level]))
-    expected = together_of(*sure, 1000 * FORGIVEN * (stop - start) / n)
+@attrs.frozen
+class _Rough:
+    """A meeting by what is known at once."""
+
+    meeting: Meeting
+    beats: float
+    score: float
+    expected: Forecast
+    phrases: bool
+    zones: bool
+
+    @classmethod
+    def of(
+        cls,
+        leaving: Side,
+        coming: Side,
+        m: Meeting,
+        n: float,
+        sure: tuple[Sureness, Sureness],
+        marks: tuple[float, float, float, float],
+    ) -> _Rough:
+        start, stop = (float(t) for t in leaving.grid.time_at([m.at, m.at + n]))
+        enter, out = (float(t) for t in coming.grid.time_at([m.enter, m.enter + n * m.level]))
+        expected = together_of(*sure, 1000 * FORGIVEN * (stop - start) / n)
+        zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
+        # the first half of a track isn't left, nor the second half entered, where there is another way
+        late = min(1.0, 2 * start / leaving.duration)
+        early = min(1.0, 2 - 2 * enter / coming.duration)
+        phrase_l, phrase_c, cue_l, cue_c = marks
+        score = (
+            _SAFE * expected.safe
+            - _NEAR * min(expected.p95, 40.0)
+            + _PHRASES * (phrase_l + phrase_c) / 2
+            + _ZONES * (zone_l + zone_c) / 2
+            + _LATE * late
+            + _EARLY * early
+            + _CUE * (cue_l + cue_c) / 2
+            + _LONG * math.log2(m.bars / USUAL_BARS)
+        )
+        return cls(m, n, score, expected, bool(phrase_l and phrase_c), zone_l > _ALL and zone_c > _ALL)
+
+
+def _judged(leaving: Side, coming: Side, r: _Rough) -> Proposal:
+    m, n = r.meeting, r.beats
     along = _coincide(leaving, coming, m, n)
     clash = voices(leaving, coming, m, n)
     lands = drop_lands(coming, m, n)
-    zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
-    # the first half of a track isn't left, nor the second half entered, where there is another way
-    late = min(1.0, 2 * start / leaving.duration)
-    early = min(1.0, 2 - 2 * enter / coming.duration)
-    phrase_l, phrase_c, cue_l, cue_c = marks
-    score = (
-        _SAFE * expected.safe
-        - _NEAR * min(expected.p95, 40.0)
-        + _PHRASES * (phrase_l + phrase_c) / 2
-        + _ALONG * along
-        - _VOICES * (clash or 0.0)
-        + _DROP * lands
-        + _ZONES * (zone_l + zone_c) / 2
-        + _LATE * late
-        + _EARLY * early
-        + _CUE * (cue_l + cue_c) / 2
-        + _LONG * math.log2(m.bars / USUAL_BARS)
-    )
-    said = _reasons(leaving, coming, m, expected, (phrase_l and phrase_c, along, clash, lands, zone_l, zone_c))
-    return Proposal(m, score, expected, tuple(said))
+    score = r.score + _ALONG * along - _VOICES * (clash or 0.0) + _DROP * lands
+    said = _reasons(leaving, coming, r, (along, clash, lands))
+    return Proposal(m, score, r.expected, tuple(said))
 
 
 def _coincide(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
@@ -255,7 +274,11 @@ def key_words(leaving: Side, coming: Side) -> str:
         relation = keys.neighbours(keys.named(leaving.key)).get(keys.named(coming.key))
     except Refused:
         return ""
-    return f"keys fit ({leaving.key} to {coming.key}, {relation})" if relation else f"keys differ ({leaving.key}, {coming.key})"
+    return (
+        f"keys fit ({leaving.key} to {coming.key}, {relation})"
+        if relation
+        else f"keys differ ({leaving.key}, {coming.key})"
+    )
 
 
 def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
@@ -263,18 +286,15 @@ def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
     return leaving.tempo_between(m.at, m.at + n) * m.level / coming.tempo_between(m.enter, m.enter + n * m.level) - 1
 
 
-def _reasons(
-    leaving: Side, coming: Side, m: Meeting, expected: Forecast, found: tuple[float, float, float | None, bool, float, float]
-) -> Iterable[str]:
-    phrases, along, clash, lands, zone_l, zone_c = found
-    n = m.bars * leaving.grid.beats_per_bar(m.at)
+def _reasons(leaving: Side, coming: Side, r: _Rough, found: tuple[float, float | None, bool]) -> Iterable[str]:
+    (along, clash, lands), m, n, expected = found, r.meeting, r.beats, r.expected
     if expected.is_safe:
         yield f"beats stay within {expected.p95:.0f} ms"
     elif expected.safe > 0.5:
         yield f"beats probably stay within {expected.p95:.0f} ms"
     else:
         yield "whether the beats stay together isn't sure"
-    if phrases:
+    if r.phrases:
         yield "phrases begin together" + (" all the way" if along == 1.0 else "")
     if lands:
         yield "the drop lands where the overlap ends"
@@ -284,7 +304,7 @@ def _reasons(
         yield words
     if leaving.drive is not None and coming.drive is not None and abs(coming.drive - leaving.drive) >= 1:
         yield f"drive {'rises' if coming.drive > leaving.drive else 'falls'} from {leaving.drive:.0f} to {coming.drive:.0f}"
-    if zone_l > 0.99 and zone_c > 0.99:
+    if r.zones:
         yield "inside both mix zones"
     stretch = stretch_of(leaving, coming, m, n)
     if abs(stretch) > MOST_STRETCH:

@@ -2,8 +2,8 @@
 
 Frames under a Hann window are taken where the map says and added up four deep. The phase of a bin is turned by the
 same amount as between two frames of the recording one hop apart (Portnoff 1976), and all bins round a peak as the peak is
-(identity phase locking: Laroche and Dolson, IEEE Trans. Speech and Audio Proc. 7, 1999), so a tone keeps its pitch; both channels are turned alike, by what
-their sum says, so that the stereo picture and a mono sum stay whole. Round an attack the recording runs at its own
+(identity phase locking: Laroche and Dolson, IEEE Trans. Speech and Audio Proc. 7, 1999), so a tone keeps its pitch;
+both channels are turned alike, by what their sum says, so that the stereo picture and a mono sum stay whole. Round an attack the recording runs at its own
 speed, so that no two frames disagree where it falls, and the bins it fills begin anew with their own phases (after
 Roebel, DAFx 2003); what the speed differs is made up between attacks.
 
@@ -99,9 +99,7 @@ def _peaks(loud: Singles) -> Ints:
     at = np.arange(n, dtype=np.int32)
     inner = loud[:, 2:-2]
     peak = np.zeros(loud.shape, bool)
-    peak[:, 2:-2] = (
-        (inner >= loud[:, 1:-3]) & (inner > loud[:, 3:-1]) & (inner >= loud[:, :-4]) & (inner > loud[:, 4:])
-    )
+    peak[:, 2:-2] = (inner >= loud[:, 1:-3]) & (inner > loud[:, 3:-1]) & (inner >= loud[:, :-4]) & (inner > loud[:, 4:])
     left = np.maximum.accumulate(np.where(peak, at, -n), axis=1)
     right = np.minimum.accumulate(np.where(peak, at, 2 * n)[:, ::-1], axis=1)[:, ::-1]
     near = np.where(at - left <= right - at, left, right)
@@ -118,9 +116,7 @@ class HeldPitch:
     attacks : (k,) beats and onsets of the recording, s; the most certain ones suffice
     """
 
-    def __init__(
-        self, samples: Kept, source_rate: int, rate: int, own: Floats, mix: Floats, attacks: Floats
-    ) -> None:
+    def __init__(self, samples: Kept, source_rate: int, rate: int, own: Floats, mix: Floats, attacks: Floats) -> None:
         self._samples, self._ratio, self._rate = samples, source_rate / rate, rate
         self._own, self._mix = calm_map(own, mix, attacks)
         self.size = window_of(rate)
@@ -138,7 +134,7 @@ class HeldPitch:
         """Frames of the recording at the rate of the mix."""
         if self._ratio == 1.0:
             return frames(self._samples, start, count)
-        return between(self._samples, np.arange(start, start + count) * self._ratio)
+        return between(self._samples, np.arange(start, start + count, dtype=float) * self._ratio)
 
     def read(self, start: int, count: int) -> Singles:
         """Frames `start` to `start + count` of the mix, (count, 2)."""

@@ -10,10 +10,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.errors import MervidError, Refused
 from ...core.library.filters import Search
+from ...core.pairs.meeting import Meeting
 from ...formats import playlist
 from ...formats.playlist import Entry
 from ...store import lists
 from ...store.lists import Branch, Lists
+from ...store.pairs import Pairs
 from ...store.search import states
 from ...store.tagging import Tagging
 from ...store.undo import Act, Undo
@@ -37,6 +39,7 @@ class Bookcase(QObject):
         self.catalogue, self.library, self.say = catalogue, catalogue.library, say
         self.undoing = Undo(self.library)
         self.lists, self.tagging = Lists(self.library, self.undoing), Tagging(self.library, self.undoing)
+        self.pairs = Pairs(self.library, self.undoing)
 
     def _tried(self, act: Callable[[], T]) -> T | None:
         try:
@@ -117,6 +120,22 @@ class Bookcase(QObject):
         found = states(self.library, number)
         said = [f"{n} {name}" for name, n in found.items() if n]
         return f"{shelf.name}: {', '.join(said) if said else 'empty'}"
+
+    # pairs
+
+    def keep_pair(self, leaving: int, coming: int, meeting: Meeting, notes: str | None = None) -> bool:
+        """Keep where two tracks meet; whether that was done."""
+        return self._pair(lambda: self.pairs.keep(leaving, coming, meeting, notes=notes))
+
+    def forget_pair(self, leaving: int, coming: int) -> bool:
+        """Forget where two tracks meet; whether that was done."""
+        return self._pair(lambda: self.pairs.forget(leaving, coming))
+
+    def _pair(self, act: Callable[[], None]) -> bool:
+        before = len(self.undoing.done), self.undoing.done[-1:]
+        self._tried(act)
+        self.acted.emit()
+        return (len(self.undoing.done), self.undoing.done[-1:]) != before
 
     # in and out
 

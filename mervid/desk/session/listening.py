@@ -10,10 +10,14 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.fitting import drift
+from ...core.model.beatgrid import Grid
+from ...core.model.form import Form
+from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
 from ...core.playing.mixing import Program
 from ..sound.player import Player
 from .chosen_part import ChosenPart
+from .kept import Once
 from .messages import Messages
 from .open_track import OpenTrack
 from .spot_check import SpotChecks
@@ -30,6 +34,16 @@ class Mix:
     halves: bool = False
     balance: float = 0.0
     split: bool = False
+
+
+@attrs.frozen(eq=False)
+class Landmarks:
+    """What the transport counts by: a grid, the beat bars are counted from, and ascending beats to count down to."""
+
+    grid: Grid
+    origin: float | None
+    starts: list[float]
+    cues: list[float]
 
 
 class Listening(QObject):
@@ -51,6 +65,9 @@ class Listening(QObject):
         self.mix = Mix()
         self.loop_bars = 4
         self.touring = False
+        self.aside = False
+        self._marks: Landmarks | None = None
+        self._track_marks = Once[Landmarks]()
         player.program_changed.connect(self._programmed)
         track.opened.connect(self.end_tour)
         track.opened.connect(self.load)
@@ -64,8 +81,39 @@ class Listening(QObject):
 
     # program
 
+    def stand_aside(self, aside: bool) -> None:
+        """Let another load what is played, or no longer: then the open track is loaded again."""
+        if aside == self.aside:
+            return
+        self.aside, self._marks = aside, None
+        self.end_tour()
+        self.player.load(None)
+        if not aside:
+            self.load()
+
+    def count_by(self, marks: Landmarks | None) -> None:
+        """While another loads what is played: what the transport counts by."""
+        self._marks = marks
+
+    def landmarks(self) -> Landmarks | None:
+        """What the transport counts by; None where there is no grid."""
+        if self.aside:
+            return self._marks
+        p, form, grid = self.track.shown, self.track.form, self.track.shown.grid
+        if grid is None:
+            return None
+        return self._track_marks.of((grid, form, p.cues, p.origin), lambda: _landmarks(grid, form, p))
+
+    @property
+    def grid(self) -> Grid | None:
+        """The grid that loops follow: of what is played."""
+        p = self.player.program
+        return p.grid if self.aside and p is not None else self.track.grid
+
     def load(self) -> None:
         """Play the open track, unless it is loaded already."""
+        if self.aside:
+            return
         b = self.track
         if b.samples is None or b.row is None:
             self.player.load(None)
@@ -87,7 +135,7 @@ class Listening(QObject):
         """Another grid is shown: the reference beat and the loop go along at once."""
         grid = self.track.shown.grid
         p = self.player.program
-        if p is None or p.grid is grid:
+        if self.aside or p is None or p.grid is grid:
             return
         loop = p.loop
         if grid is not None and loop is not None and self._loop_beats is not None:
@@ -123,7 +171,7 @@ class Listening(QObject):
             self.player.set_loop(loop)
 
     def _wanted_loop(self) -> tuple[float, float] | None:
-        part, grid = self._part.value, self.track.grid
+        part, grid = None if self.aside else self._part.value, self.grid
         if grid is None:
             return part
         if part is not None:
@@ -135,7 +183,7 @@ class Listening(QObject):
 
     def bars_from(self, index: int, bars: int) -> tuple[float, float] | None:
         """Instants of `bars` bars from bar `index` on, s, within the recording; None where nothing is left."""
-        grid = self.track.grid
+        grid = self.grid
         if grid is None:
             return None
         return self._inside(*(float(t) for t in grid.time_at(grid.bar_start([index, index + bars]))))
@@ -147,7 +195,7 @@ class Listening(QObject):
     def set_length(self, bars: int) -> None:
         """So many bars to a loop; a running one keeps its beginning."""
         self.loop_bars = bars
-        p, grid = self.player.program, self.track.grid
+        p, grid = self.player.program, self.grid
         if p is not None and p.loop is not None and grid is not None:
             loop = self.bars_from(int(grid.bar_index(float(grid.beat_at(p.loop[0])) + 0.01)[0]), bars)
             if loop is not None:
@@ -215,3 +263,9 @@ class Listening(QObject):
         value = drift.lately(found[0], grid, at) if found and grid is not None else None
         shown = self.track.shown
         return value, float(shown.tolerance.at(np.array([at]), shown.mix_zones)[0])
+
+
+def _landmarks(grid: Grid, form: Form | None, p: Preparation) -> Landmarks:
+    """Where phrases begin, and the last one ends; where cues lie."""
+    starts = [*(q.start for q in form.phrases), form.end] if form is not None else []
+    return Landmarks(grid, p.origin, starts, sorted(float(grid.beat_at(c.at(grid))) for c in p.cues))

@@ -23,11 +23,15 @@ from .chosen_part import ChosenPart
 from .comparison import Comparison
 from .copies import Copies
 from .describing import Describing
+from .duet_playing import DuetPlaying
 from .folder_watch import FolderWatch
 from .listening import Listening
 from .messages import Messages
+from .mixes import Mixes
 from .offers import Offers
 from .open_track import OpenTrack
+from .pair_table import PairTable
+from .pairing import Pairing
 from .phrase_choice import PhraseChoice
 from .recipe_batch import RecipeBatch
 from .recipe_shelf import RecipeShelf
@@ -98,6 +102,10 @@ class Session(QObject):
         # before the listening: it gives back what calibration had put aside
         self.tapping = Tapping(track, player, self.say)
         self.listening = Listening(track, player, self.part, self.spots, self.say)
+        self.pairing = Pairing(track, self.bookcase, self.say)
+        self.duet = DuetPlaying(self.pairing, player, self.listening, self.say)
+        self.mixes = Mixes(self.pairing, self.duet, self.say)
+        self.pair_table = PairTable(self.shown, self.bookcase, self.say)
         self.borrowing = Borrowing(self.catalogue, track, self.say)
         self.phrases = PhraseChoice(track)
         self.recipes = RecipeShelf(track, self.say)
@@ -131,6 +139,10 @@ class Session(QObject):
             self.offers,
             self.trial,
             self.borrowing,
+            self.mixes,
+            self.pairing,
+            self.duet,
+            self.pair_table,
             self.player,
         ):
             service.close()
@@ -141,6 +153,8 @@ class Session(QObject):
         self.queue.poll()
         self.offers.poll()
         self.trial.poll()
+        self.duet.poll()
+        self.pair_table.poll()
         self._turns += 1
         if self._turns % OTHERS_TURNS == 0:
             self._hear_of_others()

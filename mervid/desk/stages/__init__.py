@@ -3,5 +3,6 @@
 from .align.stage import AlignStage
 from .gather.stage import GatherStage
 from .phrase.stage import PhraseStage
+from .rehearse.stage import RehearseStage
 
-STAGES = (GatherStage, AlignStage, PhraseStage)
+STAGES = (GatherStage, AlignStage, PhraseStage, RehearseStage)

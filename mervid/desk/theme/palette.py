@@ -24,6 +24,7 @@ class Palette:
     attention: str
     sustained: str
     percussive: str
+    coming: str
     zone: str
     band: str
     selected: str
@@ -54,6 +55,7 @@ DAY = Palette(
     attention="#b53a0b",
     sustained="#b8aa8d",
     percussive="#2b2822",
+    coming="#0a6a70",
     zone="#e3d9c2",
     band="#e4e6d2",
     selected="#dcd2bc",
@@ -73,6 +75,7 @@ NIGHT = Palette(
     attention="#ff9a5c",
     sustained="#61717a",
     percussive="#e9e2d3",
+    coming="#56c7c1",
     zone="#2c363d",
     band="#2d3a38",
     selected="#3d4952",

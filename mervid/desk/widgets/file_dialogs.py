@@ -112,3 +112,18 @@ def take(parent: QWidget | None, track: OpenTrack) -> None:
     name, _ = QFileDialog.getOpenFileName(parent, "Import beats", _last_folder("export"), kinds)
     if name:
         exchanging.import_beats(track, Path(name))
+
+
+def where_to_write_mix(parent: QWidget, name: str) -> Path | None:
+    """Choose where a mix is written; None where that was let be."""
+    kinds = "FLAC, 24 bit (*.flac);;WAV, 24 bit (*.wav)"
+    chosen, kind = QFileDialog.getSaveFileName(parent, "Write the mix", str(Path(_last_folder("mixes")) / name), kinds)
+    if not chosen:
+        return None
+    path = Path(chosen)
+    QSettings().setValue("mixes", str(path.parent))
+    return (
+        path
+        if path.suffix.lower() in (".flac", ".wav")
+        else path.with_name(f"{path.name}{'.wav' if 'WAV' in kind else '.flac'}")
+    )

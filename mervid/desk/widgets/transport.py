@@ -8,11 +8,7 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout
 
 from ...core.form import phrase_edits
-from ...core.model.beatgrid import Grid
-from ...core.model.form import Form
-from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
-from ..session.kept import Once
 from ..session.listening import LOOPS, Mix
 from ..session.session import Session
 from ..theme.figures import clock
@@ -44,7 +40,6 @@ class Transport(QFrame):
         self.tempo = Figure("–", 72, "Tempo here", "Tempo of the grid at the playhead")
         self.to_phrase = Figure("–", 56, "To phrase", "Bars and beats until the next phrase begins, counting down")
         self.to_cue = Figure("–", 56, "To cue", "Bars and beats until the next cue, counting down")
-        self._goals = Once[tuple[list[float], list[float]]]()
         self._counted: object = None
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 14, 6)
@@ -251,33 +246,26 @@ class Transport(QFrame):
 
     def _show_position(self) -> None:
         """Bar.beat, time and tempo at the playhead; bars and beats until the next phrase and the next cue."""
-        position, p, form = self._player.position, self._track.shown, self._track.form
+        position, marks = self._player.position, self._listening.landmarks()
         self.time.show_text(clock(position, digits=3))
-        grid = p.grid
-        if grid is None:
+        if marks is None:
             self._counted = None
             for figure in (self.place, self.tempo, self.to_phrase, self.to_cue):
                 figure.show_text("–")
             return
+        grid, origin = marks.grid, marks.origin
         beat = float(grid.beat_at(position))
-        starts, cues = self._goals.of((grid, form, p.cues), lambda: _goals(grid, form, p))
-        goals = tuple(next((g for g in some if g > beat + SAME), None) for some in (starts, cues))
+        goals = tuple(next((g for g in some if g > beat + SAME), None) for some in (marks.starts, marks.cues))
         # what is counted in whole beats changes with the beat, not with the frame
         left = tuple(None if g is None else math.ceil(g - beat - SAME) for g in goals)
-        counted = (grid, p.origin, goals, left, math.floor(beat + SAME), grid.span_at(position))
+        counted = (grid, origin, goals, left, math.floor(beat + SAME), grid.span_at(position))
         if counted == self._counted:
             return
         self._counted = counted
-        self.place.show_text(phrase_edits.place_of(grid, beat, p.origin))
+        self.place.show_text(phrase_edits.place_of(grid, beat, origin))
         self.tempo.show_text(f"{grid.tempo_at(position):.2f}")
         for figure, goal in zip((self.to_phrase, self.to_cue), goals, strict=True):
             figure.show_text("–" if goal is None else phrase_edits.until(grid, beat, goal))
-
-
-def _goals(grid: Grid, form: Form | None, p: Preparation) -> tuple[list[float], list[float]]:
-    """Where phrases begin, and the last one ends; where cues lie: ascending beats."""
-    starts = [*(q.start for q in form.phrases), form.end] if form is not None else []
-    return starts, sorted(float(grid.beat_at(c.at(grid))) for c in p.cues)
 
 
 def _bars(n: int) -> str:

@@ -27,7 +27,7 @@ class TrackCommands(CommandSet):
     @command("Right", "One beat on", LOOK, 1, also="jump")
     def step(self, beats: int) -> None:
         """Jump by whole beats; while it plays, to the same place of the beat."""
-        grid = self.track.grid
+        grid = self.session.listening.grid
         if grid is None:
             return
         if self.player.playing:
@@ -41,7 +41,7 @@ class TrackCommands(CommandSet):
     @command("Shift+Right", "One bar on", LOOK, 1, also="jump")
     def step_bar(self, bars: int) -> None:
         """Jump by whole bars; while it plays, to the same place of the bar."""
-        grid = self.track.grid
+        grid = self.session.listening.grid
         if grid is None:
             return
         index, within = grid.bar_index(float(grid.beat_at(self.player.now())) + 1e-6)

@@ -22,8 +22,8 @@ from ....core.form.phrase_edits import bar_of
 from ....core.model.beatgrid import Grid
 from ....core.model.cue import KINDS, SLOTS
 from ...theme.words import Words, tip_of
+from ...widgets.choice import Arrowed, Choice
 from ...widgets.parts import restyle
-from .panel import Arrowed, Choice
 
 PLACES = (
     "first downbeat", "half of the intro", "first vocal", "first verse", "each chorus", "first break", "the drop",

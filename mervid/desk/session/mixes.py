@@ -1,0 +1,88 @@
+"""A mix written to a file while the window goes on: one at a time, by a thread."""
+
+from __future__ import annotations
+
+import logging
+import threading
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ...core.errors import Cancelled, MervidError
+from ...jobs import mixdown
+from ...jobs.mixdown import Voice, Written
+from .duet_playing import DuetPlaying
+from .messages import Messages
+from .pairing import NOTHING, Pairing
+
+log = logging.getLogger(__name__)
+
+
+class Mixes(QObject):
+    """Writes what is rehearsed."""
+
+    _ended = pyqtSignal(object, object)
+
+    def __init__(self, pairing: Pairing, duet: DuetPlaying, say: Messages) -> None:
+        super().__init__()
+        self.pairing, self.duet, self.say = pairing, duet, say
+        self._hand = ThreadPoolExecutor(1, thread_name_prefix="mix")
+        self._stop = threading.Event()
+        self._writing = False
+        self._ended.connect(self._told)
+
+    def close(self) -> None:
+        """Stop writing; nothing half is left."""
+        self._stop.set()
+        self._hand.shutdown(wait=True, cancel_futures=True)
+
+    def suggested_name(self) -> str:
+        """Both titles, fit for a file's name."""
+        p = self.pairing
+        names = [s.title for s in (p.leaving, p.coming) if s is not None]
+        return " and ".join(names).replace("/", "-")[:120] + ".flac"
+
+    def write(self, path: Path) -> None:
+        """Write the overlap with some bars around it, and a JAMS beside it."""
+        p = self.pairing
+        duet = self.duet.duet()
+        if duet is None or p.leaving is None or p.coming is None or p.meeting is None or p.leaving_row is None:
+            self.say.refused(
+                p.problem or NOTHING if p.judged is None else "The sound of both isn't there yet: wait a moment."
+            )
+            return
+        if self._writing:
+            self.say.refused("A mix is being written already: wait for it.")
+            return
+        assert p.track.row is not None
+        leaving = Voice(p.leaving, duet.leaving.samples, duet.leaving.rate, p.leaving_row.path)
+        coming = Voice(p.coming, duet.coming.samples, duet.coming.rate, p.track.row.path)
+        self._writing = True
+        sources = p.library.sources()
+        self.say.done(f"{path.name} is being written…")
+
+        def tell(future: Future[Written]) -> None:
+            if not future.cancelled():
+                self._ended.emit(path, future.exception() or future.result())
+
+        self._hand.submit(
+            mixdown.write, leaving, coming, p.meeting, path, sources=sources, stop=self._stop.is_set
+        ).add_done_callback(tell)
+
+    def _told(self, path: Path, answer: object) -> None:
+        self._writing = False
+        if isinstance(answer, Written):
+            quiet = (
+                f" The whole was turned down to {answer.gain:.2f}, so that it doesn't clip." if answer.gain < 1 else ""
+            )
+            self.say.done(f"{path.name} is written, {answer.seconds:.0f} s, with {path.stem}.jams beside it.{quiet}")
+        elif isinstance(answer, Cancelled):
+            return
+        elif isinstance(answer, MervidError):
+            self.say.problem(str(answer))
+        elif isinstance(answer, OSError):
+            self.say.problem(f"{path.name} could not be written: {answer.strerror or answer}.")
+        elif isinstance(answer, BaseException):
+            log.error("A mix could not be written.", exc_info=answer)
+            self.say.problem(f"{path.name} could not be written ({type(answer).__name__}).")

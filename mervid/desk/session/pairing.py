@@ -1,0 +1,348 @@
+"""The pair in Rehearse: which track leaves, which comes, where they meet, and what that is worth.
+
+The coming track is the open one; the leaving one stays while others are tried against it. What takes longer than a
+blink, reading a track and looking for places, is done by a thread.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import closing
+from pathlib import Path
+from typing import Any
+
+import attrs
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ...core.edits import grid_edits
+from ...core.errors import MervidError, Refused
+from ...core.pairs import proposals
+from ...core.pairs.judgement import Judgement, judge
+from ...core.pairs.meeting import Meeting
+from ...core.pairs.proposals import Proposal
+from ...core.pairs.side import Side
+from ...store import sides
+from ...store.library import Library
+from ...store.pairs import Pair
+from ...store.track import READY, Track
+from ...store.undo import Act
+from .bookcase import Bookcase
+from .messages import Messages
+from .open_track import OpenTrack
+
+log = logging.getLogger(__name__)
+NO_TRACK = "Open a track at the left: it leaves. The next one that you open comes in over it."
+NOTHING = "Rehearse lays one track over another. Choose a second track at the left: it comes, this one leaves."
+
+
+@attrs.frozen
+class _Step:
+    """One step that can be taken back: to a meeting, or of what is kept."""
+
+    name: str
+    before: Meeting | None = None
+
+
+def _read(path: Path | None, library: Library, track_id: int) -> tuple[Track, Side]:
+    """A track as a side of a pair, over a connection of this thread's own."""
+    if path is None:
+        track = library.track(track_id)
+        return track, sides.side(library, track)
+    with closing(Library(path)) as own:
+        track = own.track(track_id)
+        return track, sides.side(own, track)
+
+
+def _propose(leaving: Side, coming: Side) -> list[Proposal]:
+    # what is heard is worked out here, too, where nobody waits
+    assert leaving.heard is not None and coming.heard is not None
+    return proposals.propose(leaving, coming)
+
+
+class Pairing(QObject):
+    """`paired` when another track leaves or comes, `changed` when the meeting did or what is known of it.
+
+    Attributes
+    ----------
+    leaving_row, leaving, coming : None where there is none yet
+    proposals : meetings, the best first
+    meeting, judged : None while there is nothing to judge; then `problem` says why
+    kept : the pair as it is in the library
+    """
+
+    paired = pyqtSignal()
+    changed = pyqtSignal()
+    _done = pyqtSignal(object, object)
+
+    def __init__(self, track: OpenTrack, bookcase: Bookcase, say: Messages) -> None:
+        super().__init__()
+        self.track, self.bookcase, self.say = track, bookcase, say
+        self.library = track.catalogue.library
+        self.pairs = bookcase.pairs
+        self._hand = ThreadPoolExecutor(1, thread_name_prefix="pair")
+        self._closed = False
+        self.active = False
+        self.leaving_row: Track | None = None
+        self.leaving: Side | None = None
+        self.coming: Side | None = None
+        self.proposals: list[Proposal] = []
+        self.meeting: Meeting | None = None
+        self.judged: Judgement | None = None
+        self.kept: Pair | None = None
+        self.problem = ""
+        self._wanted: object = None
+        self._steps: list[_Step] = []
+        self._undone: list[_Step] = []
+        self._done.connect(self._take)
+        track.opened.connect(self._opened)
+        track.saved_changed.connect(self._edited)
+        bookcase.acted.connect(self._reread)
+
+    def close(self) -> None:
+        """End the thread."""
+        self._closed = True
+        self._hand.shutdown(wait=True, cancel_futures=True)
+
+    # which two
+
+    def activate(self, active: bool) -> None:
+        """Rehearse is seen, or no longer: nothing is worked out behind another stage."""
+        self.active = active
+        if active:
+            self._opened()
+
+    def set_leaving(self, track_id: int) -> None:
+        """This track leaves from now on."""
+        self.leaving_row = self.leaving = None
+        self._forget()
+        self.paired.emit()
+        self._later(("leaving", track_id), _read, self.library.path, self.library, track_id)
+
+    def hand_over(self) -> None:
+        """The coming track leaves from now on: the night goes on."""
+        if self.track.row is not None:
+            self.set_leaving(self.track.row.id)
+
+    @property
+    def key(self) -> tuple[int, int] | None:
+        """The numbers of both tracks; None where one is missing."""
+        row = self.track.row
+        return (self.leaving_row.id, row.id) if self.leaving_row is not None and row is not None else None
+
+    def _forget(self) -> None:
+        self.proposals, self.meeting, self.judged, self.kept, self.problem = [], None, None, None, ""
+        self._steps, self._undone = [], []
+
+    def _later(self, what: object, act: Any, *args: Any) -> None:
+        """Let the thread do it; the newest question is the one that is answered."""
+        self._wanted = what
+
+        def tell(future: Future[Any]) -> None:
+            if not self._closed and not future.cancelled():
+                self._done.emit(what, future.exception() or future.result())
+
+        self._hand.submit(act, *args).add_done_callback(tell)
+
+    def _take(self, what: Any, answer: Any) -> None:
+        if self._closed or what != self._wanted:
+            return
+        if isinstance(answer, MervidError):
+            self.problem = str(answer)
+            self.changed.emit()
+        elif isinstance(answer, BaseException):
+            log.error("A pair could not be read.", exc_info=answer)
+            self.problem = f"This pair can't be read ({type(answer).__name__})."
+            self.changed.emit()
+        elif what[0] == "leaving":
+            self.leaving_row, self.leaving = answer
+            self._opened()
+        else:
+            self.proposals = answer
+            self._begin()
+
+    # the coming track
+
+    def _opened(self) -> None:
+        """Another track is open: it comes."""
+        if not self.active:
+            return
+        self._forget()
+        self.coming = self._side()
+        row = self.track.row
+        if row is not None and self.leaving_row is None and self._wanted is None:
+            self.set_leaving(row.id)
+            return
+        if self.leaving is None or self.leaving_row is None or self.coming is None or row is None:
+            self.problem = self.problem or self._why_not()
+        elif self.leaving_row.id == row.id:
+            self.problem = NOTHING
+        else:
+            self._later(("propose", self.leaving_row.id, row.id), _propose, self.leaving, self.coming)
+        self.paired.emit()
+
+    def _why_not(self) -> str:
+        row = self.track.row
+        if row is None:
+            return NO_TRACK
+        if row.state != READY:
+            return f"{row.title} isn't heard yet."
+        if self.track.preparation.grid is None:
+            return f"{row.title} has no grid yet: give it one in Align first."
+        return ""
+
+    def _side(self) -> Side | None:
+        t = self.track
+        if t.row is None or t.row.state != READY or t.preparation.grid is None:
+            return None
+        return Side(
+            t.row.title, t.preparation, t.evidence, t.duration, t.form, t.row.key, t.row.lufs, t.row.drive
+        )  # fmt: skip
+
+    def _edited(self) -> None:
+        """The grid of the coming track was mended: the meeting stays, and is judged anew."""
+        if not self.active or self.leaving is None or self.coming is None:
+            return
+        self.coming = self._side()
+        if self.meeting is not None and self.coming is not None:
+            self._judge()
+        self.paired.emit()
+
+    # the meeting
+
+    def _begin(self) -> None:
+        """The kept meeting, or the best one."""
+        assert self.key is not None
+        self.kept = self.pairs.of(*self.key)
+        kept = self.kept.meeting if self.kept is not None else None
+        self.meeting = kept or self.proposals[0].meeting
+        self._judge()
+        self.paired.emit()
+
+    def _judge(self) -> None:
+        assert self.leaving is not None and self.coming is not None and self.meeting is not None
+        self.problem = ""
+        try:
+            best = self.proposals[0] if self.proposals else None
+            self.judged = judge(self.leaving, self.coming, self.meeting, best)
+        except Refused as e:
+            self.judged, self.problem = None, str(e)
+        self.changed.emit()
+
+    def set(self, meeting: Meeting, name: str) -> bool:
+        """Meet otherwise; False where that can't be, with the reason said."""
+        if self.leaving is None or self.coming is None or self.meeting is None:
+            self.say.refused(NOTHING)
+            return False
+        if meeting == self.meeting:
+            return False
+        best = self.proposals[0] if self.proposals else None
+        try:
+            judged = judge(self.leaving, self.coming, meeting, best)
+        except Refused as e:
+            self.say.refused(str(e))
+            self.changed.emit()
+            return False
+        self._steps.append(_Step(name, self.meeting))
+        self._undone.clear()
+        self.meeting, self.judged, self.problem = meeting, judged, ""
+        self.changed.emit()
+        return True
+
+    def alter(self, name: str, **changes: Any) -> bool:
+        """Change some of the meeting."""
+        if self.meeting is None:
+            self.say.refused(self.problem or NOTHING)
+            return False
+        try:
+            return self.set(attrs.evolve(self.meeting, **changes), name)
+        except Refused as e:
+            self.say.refused(str(e))
+            self.changed.emit()
+            return False
+
+    def try_out(self, meeting: Meeting) -> Judgement | None:
+        """What another meeting would be worth; nothing changes."""
+        if self.leaving is None or self.coming is None:
+            return None
+        try:
+            return judge(self.leaving, self.coming, meeting)
+        except Refused:
+            return None
+
+    def slide_grid(self) -> None:
+        """Move the coming track's grid by what the meeting is nudged, and nudge no more."""
+        m = self.meeting
+        if m is None or not m.nudge:
+            self.say.refused("The meeting isn't nudged: there is nothing to move into the grid.")
+            return
+        # heard later by so much, its beats lie earlier in the recording
+        if self.track.apply(grid_edits.slide, -m.nudge):
+            self.alter("Nudge into the grid", nudge=0.0)
+            self.say.done(
+                f"The grid of {self.coming.title if self.coming else 'the track'} moved by {-m.nudge:+.1f} ms."
+            )
+
+    # kept
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether the meeting is in the library as it is."""
+        return self.kept is not None and self.meeting is not None and self.kept.meeting == self.meeting
+
+    def keep(self, notes: str | None = None) -> None:
+        """Keep the meeting in the library, at both tracks."""
+        if self.key is None or self.meeting is None:
+            self.say.refused(self.problem or NOTHING)
+        elif self.bookcase.keep_pair(*self.key, self.meeting, notes):
+            self._steps.append(_Step("Keep a meeting"))
+            self._undone.clear()
+
+    def forget_kept(self) -> None:
+        """Forget the meeting that is kept; what is shown stays."""
+        if self.key is None or self.kept is None:
+            self.say.refused("No meeting of these two is kept.")
+        elif self.bookcase.forget_pair(*self.key):
+            self._steps.append(_Step("Forget a meeting"))
+            self._undone.clear()
+
+    def _reread(self) -> None:
+        """Something was kept, forgotten or taken back in the library."""
+        if self.active and self.key is not None:
+            self.kept = self.pairs.of(*self.key)
+            self.changed.emit()
+
+    # back
+
+    def names(self) -> tuple[str | None, str | None]:
+        """What undo and redo would touch."""
+        return (self._steps[-1].name if self._steps else None), (self._undone[-1].name if self._undone else None)
+
+    def undo(self) -> None:
+        """One step back."""
+        acts = self.bookcase.undoing.done
+        self._step(self._steps, self._undone, acts, self.bookcase.undo, "There is nothing to undo here.")
+
+    def redo(self) -> None:
+        """One step forward again."""
+        acts = self.bookcase.undoing.undone
+        self._step(self._undone, self._steps, acts, self.bookcase.redo, "There is nothing to redo here.")
+
+    def _step(
+        self, source: list[_Step], target: list[_Step], acts: list[Act], library_step: Callable[[], None], nothing: str
+    ) -> None:
+        if not source:
+            self.say.refused(nothing)
+            return
+        step = source[-1]
+        if step.before is None and (not acts or acts[-1].name != step.name):
+            self.say.refused("Something else was done to your library since: take that back in Gather first.")
+            return
+        source.pop()
+        target.append(_Step(step.name, self.meeting if step.before is not None else None))
+        if step.before is None:
+            library_step()
+            return
+        self.meeting = step.before
+        self._judge()

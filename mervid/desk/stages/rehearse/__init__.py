@@ -1,0 +1,1 @@
+"""Rehearse: two tracks over each other, by ear and by figure."""

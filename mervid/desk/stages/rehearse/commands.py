@@ -1,0 +1,390 @@
+"""Commands of Rehearse: which two, where they meet, how it is heard, and what is kept of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import attrs
+
+from ....core.edits import typed_values
+from ....core.errors import Refused
+from ....core.pairs import places, proposals
+from ....core.pairs.meeting import CLOCKS, LENGTHS, MOST_BARS, STEADY, Meeting
+from ....core.rendering.duet import COMING, LEAVING
+from ...commands.command import EAR, LOOK, CommandSet, command, request
+from ...session.pairing import NOTHING
+from ...session.session import Session
+from ...widgets.value_line import Field
+from .surface import LIST, PAIR, RehearseSurface
+
+TWO, MEET, NIGHT = "The two", "Where they meet", "The list"
+
+
+class PairCommands(CommandSet):
+    """The pair and its meeting."""
+
+    def __init__(self, session: Session, view: RehearseSurface) -> None:
+        self.session, self.view = session, view
+        self.pairing, self.duet, self.say = session.pairing, session.duet, session.say
+
+    # which two
+
+    @command("L", "The open track leaves", TWO, also="from here out going")
+    def leaves(self, _: object) -> None:
+        self.pairing.hand_over()
+
+    @command("X", "Swap leaving and coming", TWO, also="exchange reverse")
+    def swap(self, _: object) -> None:
+        key = self.pairing.key
+        if key is None or key[0] == key[1]:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        self.pair((key[1], key[0]))
+
+    @command("O", "Next pair: the coming track leaves, the next of the list comes", TWO, also="go on hand over")
+    def next_pair(self, _: object) -> None:
+        row, shown = self.session.track.row, self.session.shown
+        if row is None:
+            return
+        at = shown.row_of(row.id)
+        after = shown.track(at + 1) if at >= 0 else None
+        if after is None:
+            self.say.refused(f"{row.title} is the last one of {shown.title}: nothing comes after it.")
+            return
+        self.pair((row.id, after.id))
+
+    @request
+    def pair(self, key: Any) -> None:
+        """Rehearse these two."""
+        leaving, coming = key
+        self.view.pages.turn_to(PAIR)
+        self.pairing.set_leaving(leaving)
+        if not self.session.track.is_open(coming):
+            self.session.open(coming)
+
+    # where
+
+    @request
+    def meet(self, goal: Any) -> None:
+        """Meet as proposed; how it sounds stays."""
+        now = self.pairing.meeting
+        if now is None or not isinstance(goal, Meeting):
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        swap = goal.bars // 2 if now.swap is not None else None
+        self.pairing.alter(
+            "Meet there", at=goal.at, enter=goal.enter, bars=goal.bars, level=goal.level, swap=swap, nudge=goal.nudge
+        )
+
+    @command("P", "Next place that is proposed", MEET, 1, also="suggestion meeting")
+    @command("Shift+P", "Place proposed before it", MEET, -1, also="suggestion meeting")
+    def next_place(self, step: int) -> None:
+        found, now = self.pairing.proposals, self.pairing.meeting
+        if not found or now is None:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        places_ = [(f.meeting.at, f.meeting.enter, f.meeting.bars) for f in found]
+        here = (now.at, now.enter, now.bars)
+        at = places_.index(here) + step if here in places_ else 0
+        self.meet(found[at % len(found)].meeting)
+
+    @command("Ctrl+Left", "The coming track enters a phrase earlier", MEET, -1, also="section")
+    @command("Ctrl+Right", "The coming track enters a phrase later", MEET, 1, also="section")
+    def step_phrase(self, step: int) -> None:
+        m, side = self.pairing.meeting, self.pairing.coming
+        if m is None or side is None:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        ahead = [q.start for q in side.phrases if (q.start > m.enter + 0.5 if step > 0 else q.start < m.enter - 0.5)]
+        if ahead:
+            self.pairing.alter("Enter elsewhere", enter=ahead[0] if step > 0 else ahead[-1])
+        else:
+            self.say.refused(f"{side.title} has no phrase {'after' if step > 0 else 'before'} this one.")
+
+    @request
+    def slid(self, what: Any) -> None:
+        """A part of the zipper was dragged by so many bars."""
+        changed = self.view_after(*what)
+        if changed is not None:
+            self.pairing.set(changed, "Slide the zipper")
+        self.view.refresh()
+
+    def view_after(self, what: str, bars: int) -> Meeting | None:
+        """The meeting after the zipper is dragged; None where that can't be."""
+        m, a, b = self.pairing.meeting, self.pairing.leaving, self.pairing.coming
+        if m is None or a is None or b is None:
+            return None
+        try:
+            if what == "length":
+                return attrs.evolve(
+                    m, bars=max(1, m.bars + bars), swap=None if m.swap is None else (m.bars + bars) // 2
+                )
+            side, beat, way = (b, m.enter, -1) if what == "enter" else (a, m.at, -1)
+            index = int(side.grid.bar_index(beat + 1e-6)[0]) + way * bars
+            goal = float(side.grid.bar_start(index))
+            return attrs.evolve(m, enter=goal) if what == "enter" else attrs.evolve(m, at=goal)
+        except Refused as e:
+            self.say.refused(str(e))
+            return None
+
+    @command("T", "Type where they meet", MEET, also="bar place length bars enter")
+    def type_place(self, _: object) -> None:
+        p, m = self.pairing, self.pairing.meeting
+        if m is None or p.leaving is None or p.coming is None:
+            self.say.refused(p.problem or NOTHING)
+            return
+        a, b = p.leaving, p.coming
+        bar_a, bar_b = (places.name(s, x).rpartition("bar ")[2] for s, x in ((a, m.at), (b, m.enter)))
+        self.view.pages.turn_to(PAIR)
+        self.view.values.ask(
+            "They meet",
+            (
+                Field("leaving at", bar_a, lambda text: places.place(a, text)),
+                Field("coming from", bar_b, lambda text: places.place(b, text)),
+                Field("bars", str(m.bars), _bars, 60),
+            ),
+            lambda at, enter, bars: p.alter("Meet there", at=at, enter=enter, bars=bars, swap=_half(m, bars)),
+        )
+
+    @command("D", "Land the drop on a change of the leaving track", MEET, also="so many bars left")
+    def land_drop(self, _: object) -> None:
+        p, m = self.pairing, self.pairing.meeting
+        if m is None or p.leaving is None or p.coming is None:
+            self.say.refused(p.problem or NOTHING)
+            return
+        a = p.leaving
+        change = next(iter(proposals.next_changes(a, m.at)), m.at + m.bars * a.grid.beats_per_bar(m.at))
+        bar = places.name(a, change).rpartition("bar ")[2]
+        left = int(a.grid.bar_index(change + 1e-6)[0] - a.grid.bar_index(m.at + 1e-6)[0])
+        self.view.pages.turn_to(PAIR)
+        self.view.values.ask(
+            "Its drop falls",
+            (
+                Field("on the leaving track's", bar, lambda text: places.place(a, text)),
+                Field("bars left until then", str(max(1, left)), _bars, 60),
+            ),
+            self._landed,
+        )
+
+    def _landed(self, change: float, bars: int) -> bool:
+        p = self.pairing
+        assert p.leaving is not None and p.coming is not None and p.meeting is not None
+        try:
+            goal = proposals.land_the_drop(p.leaving, p.coming, change, bars)
+        except Refused as e:
+            self.say.refused(str(e))
+            return False
+        if goal.bars < bars:
+            self.say.done(f"{p.coming.title} has only {goal.bars} bars before its drop: it begins that much later.")
+        return p.alter(
+            "Land the drop",
+            at=goal.at,
+            enter=goal.enter,
+            bars=goal.bars,
+            level=goal.level,
+            swap=_half(p.meeting, goal.bars),
+        )
+
+    @command("=", "Overlap twice as long", MEET, 1, also="longer bars")
+    @command("-", "Overlap half as long", MEET, -1, also="shorter bars")
+    def length(self, step: int) -> None:
+        m = self.pairing.meeting
+        if m is None:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        beyond = [n for n in LENGTHS if (n > m.bars if step > 0 else n < m.bars)]
+        if beyond:
+            bars = beyond[0] if step > 0 else beyond[-1]
+            self.pairing.alter("Another length", bars=bars, swap=_half(m, bars))
+
+    # how
+
+    @request
+    def clock(self, name: object) -> None:
+        """Whose time is kept; a steady clock asks for its tempo."""
+        m, judged = self.pairing.meeting, self.pairing.judged
+        if m is None or judged is None:
+            return
+        if name != STEADY:
+            self.pairing.alter("Another clock", clock=name, tempo=0.0)
+            return
+        t = judged.together
+        tempo = m.tempo or round(60 * t.beats / (t.stop - t.start), 1)
+        self.view.refresh()
+        self.view.values.ask(
+            "A steady clock",
+            (Field("tempo, BPM", f"{tempo:g}", typed_values.tempo),),
+            lambda value: self.pairing.alter("A steady clock", clock=STEADY, tempo=value),
+        )
+
+    @command("S", "Next clock: the leaving track's, a steady tempo, a glide", MEET, also="tempo sync master")
+    def next_clock(self, _: object) -> None:
+        m = self.pairing.meeting
+        if m is not None:
+            self.clock(CLOCKS[(CLOCKS.index(m.clock) + 1) % len(CLOCKS)])
+
+    @command("V", "Pitch held, or with the speed", EAR, also="varispeed key lock")
+    def pitch(self, _: object) -> None:
+        m = self.pairing.meeting
+        if m is not None:
+            self.set_pitch(not m.hold_pitch)
+
+    @request
+    def set_pitch(self, hold: object) -> None:
+        self.pairing.alter("Hold the pitch" if hold else "Pitch with the speed", hold_pitch=bool(hold))
+
+    @request
+    def fade(self, what: Any) -> None:
+        which, law = what
+        self.pairing.alter("Another fade", **{which: law})
+
+    @request
+    def low(self, choice: object) -> None:
+        m = self.pairing.meeting
+        if m is not None:
+            swap = (None, m.bars // 2, 0, m.bars)[int(str(choice))]
+            self.pairing.alter("Low sound changes hands", swap=swap)
+
+    @request
+    def match(self, _: object) -> None:
+        m = self.pairing.meeting
+        if m is not None:
+            self.pairing.alter("As loud", match=not m.match)
+
+    # by ear
+
+    @command("G", "Go to the meeting", LOOK, also="overlap start play")
+    def go_to_meeting(self, _: object) -> None:
+        self.duet.go_to_meeting()
+
+    @command(",", "The coming track 1 ms earlier", EAR, -1.0, also="nudge push")
+    @command(".", "The coming track 1 ms later", EAR, 1.0, also="nudge hold back")
+    @command("[", "The coming track 10 ms earlier", EAR, -10.0, also="nudge push")
+    @command("]", "The coming track 10 ms later", EAR, 10.0, also="nudge hold back")
+    def nudge(self, by: Any) -> None:
+        m = self.pairing.meeting
+        if m is None:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        self.pairing.alter("Nudge", nudge=round(m.nudge + float(by), 1))
+
+    @command("0", "No nudge", EAR, also="reset")
+    def no_nudge(self, _: object) -> None:
+        if self.pairing.meeting is not None:
+            self.pairing.alter("No nudge", nudge=0.0)
+
+    @command("U", "The nudge into the coming track's grid", EAR, also="slide keep")
+    def nudge_grid(self, _: object) -> None:
+        self.pairing.slide_grid()
+
+    @command("Q", "Leaving track alone", EAR, LEAVING, also="solo")
+    @command("E", "Coming track alone", EAR, COMING, also="solo")
+    def solo(self, which: object) -> None:
+        self.duet.set_solo(str(which))
+
+    @command("B", "Leaving left, coming right", EAR, also="split headphones")
+    def split_ears(self, _: object) -> None:
+        self.duet.set_split(not self.duet.split)
+
+    # what can't be done here
+
+    @request
+    def cue(self, _: object) -> None:
+        self.say.refused("Cues are set in Align and Phrase: here two tracks run on one clock.")
+
+    @request
+    def cue_number(self, number: object) -> None:
+        """Enter at a cue of the coming track."""
+        p = self.pairing
+        slot = int(str(number))
+        cue = next((c for c in p.track.preparation.cues if c.slot == slot and c.is_hot), None)
+        if cue is None or p.coming is None:
+            self.say.refused(f"The coming track has no cue {slot + 1}.")
+            return
+        grid = p.coming.grid
+        p.alter("Enter at a cue", enter=float(round(float(grid.beat_at(cue.at(grid))))))
+
+    # back
+
+    @request
+    def undo(self, _: object) -> None:
+        self.pairing.undo()
+
+    @request
+    def redo(self, _: object) -> None:
+        self.pairing.redo()
+
+
+def _bars(text: str) -> int:
+    """A whole number of bars. Raises `Refused`."""
+    return typed_values.whole(text, "bars", 1, MOST_BARS)
+
+
+def _half(m: Meeting, bars: int) -> int | None:
+    """Where low sound changes hands in an overlap of another length."""
+    return None if m.swap is None else bars // 2
+
+
+class KeepingCommands(CommandSet):
+    """What is kept and written, and the pairs of the list."""
+
+    def __init__(self, session: Session, view: RehearseSurface) -> None:
+        self.session, self.view = session, view
+        self.pairing, self.table, self.say = session.pairing, session.pair_table, session.say
+
+    @command("Ctrl+S", "Keep this meeting", MEET, also="save store")
+    def keep_meeting(self, _: object) -> None:
+        self.pairing.keep()
+
+    @command("", "Forget the meeting that is kept", MEET, also="delete remove")
+    def forget_meeting(self, _: object) -> None:
+        self.pairing.forget_kept()
+
+    @command("Ctrl+W", "Write the mix to a file", MEET, also="export render save flac wav audio")
+    def write_mix(self, _: object) -> None:
+        from ...widgets import file_dialogs
+
+        if self.pairing.judged is None:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        path = file_dialogs.where_to_write_mix(self.view, self.session.mixes.suggested_name())
+        if path is not None:
+            self.session.mixes.write(path)
+
+    @command("Y", "Pairs of the list", NIGHT, also="matrix table plan night")
+    def list_page(self, _: object) -> None:
+        self.view.pages.turn(LIST)
+
+    @command("", "Judge every pair of the list", NIGHT, also="matrix all")
+    def judge_all(self, _: object) -> None:
+        self.view.pages.turn_to(LIST)
+        self.table.look_at_all()
+
+    @command("", "Propose an order of the list", NIGHT, also="sort night plan")
+    def propose_order(self, _: object) -> None:
+        self.view.pages.turn_to(LIST)
+        self.table.propose_order()
+
+    @request
+    def note(self, what: Any) -> None:
+        """A note about a pair; it keeps the meeting that was judged."""
+        leaving, coming, text = what
+        pair, report = self.table.kept.get((leaving, coming)), self.table.reports.get((leaving, coming))
+        meeting = pair.meeting if pair is not None and pair.meeting is not None else report and report.meeting
+        if meeting:
+            self.session.bookcase.keep_pair(leaving, coming, meeting, text.strip())
+        else:
+            self.say.refused("These two can't meet yet, so there is nothing to keep a note with.")
+
+    @request
+    def shift(self, what: Any) -> None:
+        """Move the coming track of a row one place up or down in the list."""
+        place, step = what
+        shown = self.session.shown
+        if not shown.orderable:
+            self.say.refused("Only a list as it is can be put in another order: choose one in Gather.")
+            return
+        before = place if step < 0 else place + 3
+        if 0 <= before <= len(shown):
+            self.session.bookcase.shift(shown.number, [place + 1], before)
+            shown.refresh()

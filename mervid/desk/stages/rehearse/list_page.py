@@ -1,0 +1,218 @@
+"""The pairs of the list in sight: neighbours in a table, every pair in a matrix, an order proposed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QSplitter,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ....core.pairs.forecast import SAFE
+from ....core.pairs.gear_clocks import FIXED, GRIDS, HAND
+from ....core.pairs.report import Report
+from ....store.pairs import Pair
+from ...session.pair_table import PairTable
+from ...theme.words import Words, tip_of
+from ...views.pair_matrix import PairMatrix, Row
+from ..frame import heading
+
+COLUMNS = ("", "LEAVES", "COMES", "SPEED", "FORETOLD", "GRIDS", "1 TEMPO", "HAND", "KEYS", "PHRASES", "VOICES", "NOTE")
+NOTE = len(COLUMNS) - 1
+WIDTHS = {0: 34, 3: 78, 4: 84, 5: 56, 6: 62, 7: 50, 8: 72, 9: 84, 10: 74}
+PAIR = Qt.ItemDataRole.UserRole
+RIGHT = (3, 4, 5, 6, 7)
+TIPS = (
+    "Place in the list", "The leaving track", "The coming track", "How much faster the coming track runs",
+    "95 % of the beats are expected within so many ms, and how sure that is to hold",
+    "Bars together on a player that follows variable grids", "Bars together on a player with one tempo a track",
+    "Bars together when tempo is matched and a hand starts it", "Whether their keys fit",
+    "Whether phrases begin together", "Bars in which both sing", "A note of your own: double-click, or F2",
+)  # fmt: skip
+
+
+class Plan(QTableWidget):
+    """The neighbours of the list, one pair a row."""
+
+    chosen = pyqtSignal(int, int)
+    noted = pyqtSignal(int, int, str)
+    shifted = pyqtSignal(int, int)
+
+    def __init__(self) -> None:
+        super().__init__(0, len(COLUMNS))
+        self.setObjectName("plan")
+        self.setAccessibleName("Pairs of the list")
+        self.setHorizontalHeaderLabels(COLUMNS)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        self.setShowGrid(False)
+        self.setTabKeyNavigation(False)
+        rows, columns = self.verticalHeader(), self.horizontalHeader()
+        if rows is not None and columns is not None:
+            rows.hide()
+            rows.setDefaultSectionSize(26)
+            columns.setHighlightSections(False)
+            for c in (1, 2, NOTE):
+                columns.setSectionResizeMode(c, QHeaderView.ResizeMode.Stretch)
+        for c, width in WIDTHS.items():
+            self.setColumnWidth(c, width)
+        for c, tip in enumerate(TIPS):
+            item = self.horizontalHeaderItem(c)
+            if item is not None:
+                item.setToolTip(tip)
+        self._filling = False
+        self.itemChanged.connect(self._changed)
+        self.cellDoubleClicked.connect(lambda row, column: self._choose(row) if column != NOTE else None)
+
+    def fill(self, rows: list[tuple[int, tuple[int, int], tuple[str, ...], str]]) -> None:
+        """Show rows: their place in the list, their pair, their texts, and a tip."""
+        self._filling = True
+        at = self.currentRow()
+        self.setRowCount(len(rows))
+        for r, (place, pair, texts, tip) in enumerate(rows):
+            for c, text in enumerate(texts):
+                item = QTableWidgetItem(text)
+                flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+                item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if c == NOTE else flags)
+                item.setData(PAIR, (place, *pair))
+                if c in RIGHT:
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                item.setToolTip(tip_of(tip))
+                self.setItem(r, c, item)
+        if 0 <= at < len(rows):
+            self.setCurrentCell(at, 1)
+        self._filling = False
+
+    def _pair(self, row: int) -> tuple[int, int, int] | None:
+        item = self.item(row, 0)
+        return item.data(PAIR) if item is not None else None
+
+    def _choose(self, row: int) -> None:
+        pair = self._pair(row)
+        if pair is not None:
+            self.chosen.emit(pair[1], pair[2])
+
+    def _changed(self, item: QTableWidgetItem) -> None:
+        pair = self._pair(item.row())
+        if not self._filling and pair is not None and item.column() == NOTE:
+            self.noted.emit(pair[1], pair[2], item.text())
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        if e is None:
+            return
+        pair = self._pair(self.currentRow())
+        if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.state() != self.State.EditingState:
+            self._choose(self.currentRow())
+        elif pair is not None and e.modifiers() & Qt.KeyboardModifier.AltModifier and e.key() == Qt.Key.Key_Up:
+            self.shifted.emit(pair[0], -1)
+        elif pair is not None and e.modifiers() & Qt.KeyboardModifier.AltModifier and e.key() == Qt.Key.Key_Down:
+            self.shifted.emit(pair[0], 1)
+        else:
+            super().keyPressEvent(e)
+
+
+class ListPage(QWidget):
+    """Table and matrix over one another, with what can be asked for above."""
+
+    asked = pyqtSignal(str, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.title, self.progress = heading(""), Words("")
+        self.progress.setObjectName("faint")
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 4, 12, 2)
+        row.setSpacing(6)
+        row.addWidget(self.title)
+        row.addWidget(self.progress)
+        row.addStretch(1)
+        self.by_risk = QPushButton("Riskiest first")
+        self.by_risk.setCheckable(True)
+        self.by_risk.setToolTip("Sort the pairs by how likely they are to part")
+        self.every = QPushButton("Judge every pair")
+        self.every.setToolTip("Every track against every other, in the background")
+        self.order = QPushButton("Propose an order")
+        self.order.setToolTip("An order of this list with small steps of tempo and drive, and safe pairs")
+        for b, name in ((self.every, "judge-all"), (self.order, "propose-order")):
+            b.clicked.connect(lambda _=False, n=name: self.asked.emit(n, None))
+        for b in (self.by_risk, self.every, self.order):
+            row.addWidget(b)
+        self.plan, self.matrix = Plan(), PairMatrix()
+        parts = QSplitter(Qt.Orientation.Vertical)
+        parts.setChildrenCollapsible(False)
+        parts.addWidget(self.plan)
+        parts.addWidget(self.matrix)
+        parts.setSizes([280, 300])
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addLayout(row)
+        column.addWidget(parts, 1)
+        self._table: PairTable | None = None
+        self.by_risk.toggled.connect(lambda _: self._fill())
+
+    def show_table(self, table: PairTable) -> None:
+        """Show what is known of the list."""
+        self._table = table
+        self._fill()
+
+    def _fill(self) -> None:
+        table = self._table
+        if table is None:
+            return
+        self.title.setText(table.shown.title.upper())
+        n = len(table.tracks)
+        self.progress.setText(
+            f"{table.done} of {table.asked} pairs judged…"
+            if table.busy
+            else f"{n} tracks, {max(0, n - 1)} pairs in a row"
+        )
+        names = {t.id: t.title for t in table.tracks}
+        rows: list[tuple[int, tuple[int, int], tuple[str, ...], str]] = []
+        risks = []
+        for i, (a, b) in enumerate(zip(table.tracks[:-1], table.tracks[1:], strict=True)):
+            report, pair = table.reports.get((a.id, b.id)), table.kept.get((a.id, b.id))
+            risks.append(report.risk if report is not None else -1.0)
+            texts = (str(i + 1), names[a.id], names[b.id], *_texts(report), pair.notes if pair is not None else "")
+            rows.append((i, (a.id, b.id), texts, _tip(report, pair)))
+        if self.by_risk.isChecked():
+            rows = [row for _, row in sorted(zip(risks, rows, strict=True), key=lambda x: -x[0])]
+        self.plan.fill(rows)
+        unique = list(dict.fromkeys(t.id for t in table.tracks))[:60]
+        self.matrix.show_reports(tuple(Row(i, names[i]) for i in unique), table.reports)
+
+
+def _texts(r: Report | None) -> tuple[str, ...]:
+    """The figures of a pair as the table shows them."""
+    if r is None:
+        return ("…",) + ("",) * 7
+    if r.meeting is None:
+        return ("–", "can't meet") + ("",) * 6
+    mark = "●" if r.expected.safe >= SAFE else "◐" if r.expected.safe >= 0.5 else "○"
+    bars: dict[str, Any] = dict(r.bars)
+    held = ["?" if bars.get(k) is None else f"{bars[k]}" for k in (GRIDS, FIXED, HAND)]
+    keys = "fit" if r.keys.startswith("keys fit") else "differ" if r.keys else ""
+    voices = "" if r.clash is None else f"{round(r.clash * r.meeting.bars)} bars" if r.clash > 0 else "clear"
+    speed = f"{100 * r.stretch:+.1f} %".replace("-", "−")
+    return (speed, f"{mark} {r.expected.p95:.0f} ms", *held, keys, "together" if r.phrases else "apart", voices)
+
+
+def _tip(r: Report | None, pair: Pair | None) -> str:
+    if r is None:
+        return "Not judged yet."
+    if r.meeting is None:
+        return r.problem
+    where = "the meeting that is kept" if pair is not None and pair.meeting is not None else "the best place"
+    return f"By {where}, {r.meeting.bars} bars: holds with a chance of {r.expected.safe:.0%}. {r.keys.capitalize()}"
