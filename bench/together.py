@@ -118,8 +118,9 @@ def _mixed(a: Any, b: Any, beats_a: Any, beats_b: Any) -> None:
         cpu = (time.process_time() - started) / 40
         y = np.concatenate(blocks)
         print(
-            f"two stereo streams, {'held' if hold else 'varispeed'}{', bands' if swap else ''}: CPU {cpu:.1%} of a core, longest "
-            f"block {1000 * longest:.0f} ms, rms {y.std():.3f} (each {noise[0].std():.3f}), peak {peak:.2f}, DC {abs(y.mean()):.1e}"
+            f"two stereo streams, {'held' if hold else 'varispeed'}{', bands' if swap else ''}: CPU {cpu:.1%} of a core, "
+            f"longest block {1000 * longest:.0f} ms, rms {y.std():.3f} (each {noise[0].std():.3f}), peak {peak:.2f}, "
+            f"DC {abs(y.mean()):.1e}"
         )
 
 
@@ -220,7 +221,8 @@ def pairs(folders: list[Path]) -> None:
                     row = judged(one[1], two[1], one[2], two[2], free)
                     if row is not None:
                         rows.append(row | {"a": one[0], "b": two[0]})  # type: ignore[dict-item]
-            name = f"{'after the person' if by_hand else 'analysis alone'}, {'meeting chosen' if free else 'last bars, first bars'}"
+            who = "after the person" if by_hand else "analysis alone"
+            name = f"{who}, {'meeting chosen' if free else 'last bars, first bars'}"
             kept[name] = rows
             _print_pairs(name, rows)
     OUT.mkdir(parents=True, exist_ok=True)
@@ -232,8 +234,8 @@ def pairs(folders: list[Path]) -> None:
 def _print_pairs(name: str, rows: list[dict[str, float]]) -> None:
     true, fixed, hand = (np.array([r[k] for r in rows]) for k in ("true", "fixed", "hand"))
     print(
-        f"{name:34} {len(rows):5}  {np.mean(true <= WITHIN_MS):12.3f}  {np.median(true):6.1f}  {np.percentile(true, 95):5.0f}  "
-        f"{np.mean(fixed <= WITHIN_MS):9.3f}  {np.mean(hand <= WITHIN_MS):7.3f}"
+        f"{name:34} {len(rows):5}  {np.mean(true <= WITHIN_MS):12.3f}  {np.median(true):6.1f}  "
+        f"{np.percentile(true, 95):5.0f}  {np.mean(fixed <= WITHIN_MS):9.3f}  {np.mean(hand <= WITHIN_MS):7.3f}"
     )
 
 
@@ -243,9 +245,9 @@ def _print_forecast(name: str, rows: list[dict[str, float]]) -> None:
     called = safe >= 0.95
     right = np.mean(true[called] <= forgiven[called]) if called.any() else np.nan
     print(
-        f"forecast, {name}: correlation {np.corrcoef(true[fine], said[fine])[0, 1]:.2f} where beats are right (of all, cut at "
-        f"60 ms: {np.corrcoef(np.minimum(true, 60), np.minimum(said, 60))[0, 1]:.2f}), bias {np.median(said - true):+.1f} ms; "
-        f"safe said of {called.mean():.2f}, right in {right:.3f}; foretold within {WITHIN_MS:.0f} ms "
+        f"forecast, {name}: correlation {np.corrcoef(true[fine], said[fine])[0, 1]:.2f} where beats are right "
+        f"(of all, cut at 60 ms: {np.corrcoef(np.minimum(true, 60), np.minimum(said, 60))[0, 1]:.2f}), "
+        f"bias {np.median(said - true):+.1f} ms; safe said of {called.mean():.2f}, right in {right:.3f}; foretold within {WITHIN_MS:.0f} ms "
         f"{np.mean(said <= WITHIN_MS):.2f}, right in {np.mean(true[said <= WITHIN_MS] <= WITHIN_MS):.3f}"
     )
 
@@ -282,8 +284,8 @@ def quality() -> None:
             kept, echo, off = _attacks(out[2], strokes / ratio)
             mono = 20 * np.log10(out[1].mean(axis=1).std() / np.sqrt((out[1] ** 2).mean()))
             print(
-                f"{ratio:5.2f}  {name:16} {figures[0]:6.0f}  {figures[1]:6.0f} dB {kept:10.2f} {echo:10.0f} dB {mono:7.2f} dB "
-                f"{off:7.2f} ms"
+                f"{ratio:5.2f}  {name:16} {figures[0]:6.0f}  {figures[1]:6.0f} dB {kept:10.2f} {echo:10.0f} dB "
+                f"{mono:7.2f} dB {off:7.2f} ms"
             )
 
 

@@ -51,7 +51,7 @@ def parser(command: str | None) -> argparse.ArgumentParser:
 
         p = _Parser(
             prog="mervid together",
-            description="Lay one recording over the end of another, beat upon beat, and write the mix with an account of it.",
+            description="Lay one recording over the end of another, beat upon beat, and write the mix.",
         )
         together.add_options(p)
         return p

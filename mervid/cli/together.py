@@ -1,4 +1,4 @@
-"""`mervid together`: two recordings laid over each other and written as one, with an account of where each beat falls."""
+"""`mervid together`: two recordings laid over each other and written as one, with an account of every beat."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from .. import places
 from ..core.errors import MervidError, Refused
 from ..core.pairs import places as pair_places
 from ..core.pairs import proposals
-from ..core.pairs.meeting import CLOCKS, GLIDE, LEAVING, STEADY, Meeting
+from ..core.pairs.meeting import CLOCKS, GLIDE, LEAVING, MOST_BARS, STEADY, Meeting
 from ..core.sound.decoding import check_readable
 from ..core.sound.names import shown
 from .progress import Progress
@@ -114,16 +114,23 @@ def _known(path: Path) -> Side | None:
     from ..store.library import Library
     from ..store.sides import side
 
-    file = places.data_folder() / "library.sqlite"
-    if not file.exists():
+    library = Library.reader(places.data_folder() / "library.sqlite")
+    if library is None:
         return None
-    with closing(Library.copy_of(file) if not os.access(file, os.W_OK) else Library(file)) as library:
+    with closing(library):
         row = library.row("SELECT id FROM tracks WHERE path=? AND out=0", (os.fsencode(os.path.abspath(path)),))
         try:
             return side(library, library.track(int(row[0]))) if row is not None else None
         except Refused as e:
             print(f"mervid: {e} {shown(path)} is heard anew.", file=sys.stderr)
             return None
+
+
+def _bars(text: str) -> int:
+    """A number of bars."""
+    if not text.isdigit() or not 1 <= int(text) <= MOST_BARS:
+        raise argparse.ArgumentTypeError(f"'{text}' is no number of bars: 1 to {MOST_BARS}")
+    return int(text)
 
 
 def add_options(p: argparse.ArgumentParser) -> None:
@@ -133,7 +140,7 @@ def add_options(p: argparse.ArgumentParser) -> None:
     where = "a bar (33), seconds (61.2s), a cue's name, or a role (drop, outro)"
     p.add_argument("--at", metavar="PLACE", default="", help=f"where in LEAVING they meet: {where}")
     p.add_argument("--enter", metavar="PLACE", default="", help=f"where COMING comes in: {where}")
-    p.add_argument("--bars", metavar="N", type=int, help="length of the overlap in bars; what fits, up to 32")
+    p.add_argument("--bars", metavar="N", type=_bars, help="length of the overlap in bars; what fits, up to 32")
     pitch = p.add_mutually_exclusive_group()
     pitch.add_argument("--hold-pitch", action="store_true", help="pitch stays when the speed changes (the default)")
     pitch.add_argument("--varispeed", action="store_true", help="pitch goes with the speed")

@@ -99,6 +99,17 @@ class Library:
                 source.backup(copy._db)
         return copy
 
+    @classmethod
+    def reader(cls, path: Path) -> Library | None:
+        """The library as it lies on the disk, which nothing can be written to; None where it is another version's."""
+        if schema.version_of(path) != schema.VERSION:
+            return None
+        library = cls.__new__(cls)
+        library.path = path
+        library._db = schema.read_only(path)
+        library._db.text_factory = lambda raw: raw.decode("utf-8", "replace")
+        return library
+
     def close(self) -> None:
         """Let go of the file."""
         self._db.close()

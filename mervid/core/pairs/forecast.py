@@ -25,9 +25,9 @@ _FAR_MS = 40.0
 _SCATTER, _DOUBT, _WHOLE, _LEAST = 0.62, 4.2, 0.77, 0.2
 """ms of error for each ms of scatter in the stretch, for a tenth of confidence missing, for each ms of scatter in the
 whole track, and always."""
-_WRONG = (7.3, -3.6, 0.0, -7.1, -0.15)
-"""Log odds of a stretch being counted on wrong beats: always, and for the chance of the level, the mean confidence, that
-of the least sure tenth, and 10 ms of scatter."""
+_WRONG = (7.3, -3.6, -7.1, -0.15)
+"""Log odds of a stretch being counted on wrong beats: always, and for the chance of the level, the confidence of the
+least sure tenth, and 10 ms of scatter."""
 _FLOOR = 0.025
 """Where all is sure the fitted odds say 0.04; of 250 such renders seven were wrong, half of them beyond mending."""
 _BY_HAND = {DRAFT: 1.0, CHECKED: 0.1, LOCKED: 0.05}
@@ -90,11 +90,10 @@ def sureness(side: Side, start: float, stop: float) -> Sureness:
     here, whole = (min(_FAR_MS, float(np.percentile(x, 95))) for x in (apart[inside], apart))
     sure = heard.confidence[inside]
     error = _LEAST + _SCATTER * here + _DOUBT * 10 * (1 - float(sure.mean())) + _WHOLE * whole
-    always, level, mean, least, scatter = _WRONG
+    always, level, least, scatter = _WRONG
     odds = (
         always
         + level * float(np.clip(heard.level_chance, 0.01, 0.99))
-        + mean * float(sure.mean())
         + least * float(np.percentile(sure, 10))
         + scatter * here / 10
     )

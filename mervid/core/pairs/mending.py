@@ -80,7 +80,11 @@ def _middle(m: Meeting, line: Tear) -> list[Remark]:
     except Refused:
         return []
     return [
-        Remark(f"The coming track is {abs(middle):.0f} ms {which} all along.", f"Nudge it by {-middle:+.0f} ms", fixed)
+        Remark(
+            f"The coming track is {abs(middle):.0f} ms {which} all along.",
+            f"Nudge it by {-middle:+.0f} ms".replace("-", "−"),
+            fixed,
+        )
     ]
 
 

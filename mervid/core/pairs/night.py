@@ -1,12 +1,13 @@
 """The order of a night: steps of tempo and drive small, pairs safe.
 
-The price of playing one track after another is what the pair risks, how far the tempo must be stretched, and how far the
+The price of playing one after another is what the pair risks, how far the tempo must be stretched, and how far the
 drive jumps; a short way through all tracks is found by nearest neighbours and mended by turning pieces round and moving
 single tracks (2-opt and or-opt, common heuristics of the travelling salesman problem).
 """
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Sequence
 
 from ..arrays import Floats
@@ -33,7 +34,7 @@ def price(stretch: float, risk: float, drives: tuple[float | None, float | None]
 
 def total(prices: Floats, order: Sequence[int]) -> float:
     """What a night costs in this order."""
-    return float(sum(prices[a, b] for a, b in zip(order[:-1], order[1:], strict=True)))
+    return float(sum(prices[a, b] for a, b in itertools.pairwise(order)))
 
 
 def propose_order(prices: Floats, *, first: int | None = 0, stop: Callable[[], bool] = lambda: False) -> list[int]:
@@ -80,7 +81,7 @@ def _mended(prices: Floats, order: list[int], fixed: int) -> list[int] | None:
             for tried in (
                 order[:a] + order[a : b + 1][::-1] + order[b + 1 :],
                 order[:a] + order[a + 1 : b + 1] + [order[a]] + order[b + 1 :],
-                order[:a] + [order[b]] + order[a:b] + order[b + 1 :],
+                [*order[:a], order[b], *order[a:b], *order[b + 1 :]],
             ):
                 cost = total(prices, tried)
                 if cost < least:

@@ -31,7 +31,7 @@ _RING = 1.5
 _EVERY = 4
 """Bars apart at which places are looked at where no phrase begins."""
 _SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _CUE = 4.0, 0.06, 1.0, 0.8, 1.2, 0.6, 0.5, 0.5
-_LATE, _EARLY, _LONG = 1.5, 1.0, 0.5
+_LATE, _EARLY, _LONG = 1.5, 2.0, 0.5
 """Weights of what is judged: our own, so that what parts is never proposed for the sake of what is neat."""
 _LOOKED_INTO = 40
 _ALL = 0.99
@@ -197,9 +197,9 @@ class _Rough:
         enter, out = (float(t) for t in coming.grid.time_at([m.enter, m.enter + n * m.level]))
         expected = together_of(*sure, 1000 * FORGIVEN * (stop - start) / n)
         zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
-        # the first half of a track isn't left, nor the second half entered, where there is another way
+        # the first half of a track isn't left where there is another way; who comes begins near its beginning
         late = min(1.0, 2 * start / leaving.duration)
-        early = min(1.0, 2 - 2 * enter / coming.duration)
+        early = 1 - max(0.0, enter) / coming.duration
         phrase_l, phrase_c, cue_l, cue_c = marks
         score = (
             _SAFE * expected.safe
@@ -303,7 +303,8 @@ def _reasons(leaving: Side, coming: Side, r: _Rough, found: tuple[float, float |
     if words := key_words(leaving, coming):
         yield words
     if leaving.drive is not None and coming.drive is not None and abs(coming.drive - leaving.drive) >= 1:
-        yield f"drive {'rises' if coming.drive > leaving.drive else 'falls'} from {leaving.drive:.0f} to {coming.drive:.0f}"
+        goes = "rises" if coming.drive > leaving.drive else "falls"
+        yield f"drive {goes} from {leaving.drive:.0f} to {coming.drive:.0f}"
     if r.zones:
         yield "inside both mix zones"
     stretch = stretch_of(leaving, coming, m, n)

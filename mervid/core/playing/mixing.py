@@ -166,7 +166,7 @@ def _stretched(program: Program, start: int, count: int) -> Singles:
 
 
 def _cut(samples: Kept | Duet, start: int, count: int) -> Singles:
-    """(count, 2) frames; zeros outside, and in place of what is no number."""
+    """(count, 2) frames; zeros outside."""
     return samples.read(start, count) if isinstance(samples, Duet) else varispeed.frames(samples, start, count)
 
 

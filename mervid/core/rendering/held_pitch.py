@@ -1,11 +1,11 @@
 """Sound at another speed and its own pitch: a phase vocoder whose time map is exact at every attack.
 
 Frames under a Hann window are taken where the map says and added up four deep. The phase of a bin is turned by the
-same amount as between two frames of the recording one hop apart (Portnoff 1976), and all bins round a peak as the peak is
-(identity phase locking: Laroche and Dolson, IEEE Trans. Speech and Audio Proc. 7, 1999), so a tone keeps its pitch;
-both channels are turned alike, by what their sum says, so that the stereo picture and a mono sum stay whole. Round an attack the recording runs at its own
-speed, so that no two frames disagree where it falls, and the bins it fills begin anew with their own phases (after
-Roebel, DAFx 2003); what the speed differs is made up between attacks.
+same amount as between two frames of the recording one hop apart (Portnoff 1976), and all bins round a peak as the peak
+is (identity phase locking: Laroche and Dolson, IEEE Trans. Speech and Audio Proc. 7, 1999), so a tone keeps its pitch.
+Both channels are turned alike, by what their sum says, so that the stereo picture and a mono sum stay whole. Round an
+attack the recording runs at its own speed, so that no two frames disagree where it falls, and the bins it fills begin
+anew with their own phases (after Roebel, DAFx 2003); what the speed differs is made up between attacks.
 
 A chunk needs the phases at the end of the one before. Where that isn't known, as after a jump, it begins with the
 recording's own.

@@ -20,7 +20,7 @@ _REACH = _TAPS // 2 + 4
 
 
 def frames(samples: Kept, start: int, count: int) -> Singles:
-    """(count, 2) frames of the recording; zeros outside, and in place of what is no number."""
+    """(count, 2) frames of the recording; zeros outside."""
     out = np.zeros((count, 2), np.float32)
     a, b = max(0, start), min(len(samples), start + count)
     if b > a:

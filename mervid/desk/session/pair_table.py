@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -73,7 +75,7 @@ class PairTable(QObject):
     def pairs(self) -> list[tuple[int, int]]:
         """The neighbours, in order; a track after itself is no pair."""
         ids = [t.id for t in self.tracks]
-        return [(a, b) for a, b in zip(ids[:-1], ids[1:], strict=True) if a != b]
+        return [(a, b) for a, b in itertools.pairwise(ids) if a != b]
 
     def look(self) -> None:
         """Judge the neighbours of the list in sight."""
@@ -174,7 +176,7 @@ def _place(pair: Pair | None):  # type: ignore[no-untyped-def]
 
 def _safe(table: PairTable, ids: list[int], order: list[int]) -> str:
     def parts(numbers: list[int]) -> int:
-        found = (table.reports.get((ids[a], ids[b])) for a, b in zip(numbers[:-1], numbers[1:], strict=True))
+        found = (table.reports.get((ids[a], ids[b])) for a, b in itertools.pairwise(numbers))
         return sum(r is not None and r.expected.safe > 0.5 for r in found)
 
     n = len(ids) - 1

@@ -1,4 +1,4 @@
-"""The panel at the right of Rehearse: the two tracks, the verdict, how they meet, places proposed, what to do about it."""
+"""The panel at the right of Rehearse: the two tracks, the verdict, places to meet, what to do, how they meet."""
 
 from __future__ import annotations
 

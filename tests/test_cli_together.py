@@ -1,0 +1,111 @@
+"""`mervid together`, as a person at a terminal has it."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from mervid import cli, places
+from tests.conftest import RATE, band
+
+
+@pytest.fixture
+def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Data and cache of one's own, and two short recordings at 120 and 122 BPM."""
+    monkeypatch.setenv("MERVID_DATA", str(tmp_path / "data"))
+    monkeypatch.setenv("MERVID_CACHE", str(tmp_path / "cache"))
+    soundfile.write(tmp_path / "buoy.flac", band(44, 120.0), RATE)
+    soundfile.write(tmp_path / "quay.flac", band(44, 122.0, first=0.6, seed=2), RATE)
+    return tmp_path
+
+
+def run(capsys: pytest.CaptureFixture[str], *words: str) -> tuple[int, str, str]:
+    code = cli.main(["together", *words])
+    told = capsys.readouterr()
+    return code, told.out, told.err
+
+
+def test_two_recordings_become_one_with_an_account(home: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    files = (str(home / "buoy.flac"), str(home / "quay.flac"))
+    how = ("--at", "9", "--enter", "1", "--bars", "8", "--split")
+    code, out, err = run(capsys, *files, *how, "--out", str(home / "mix"))
+    assert code == 0, err
+    assert "8 bars: 95 % heard within" in out
+    told = json.loads((home / "mix" / "mix.json").read_text())
+    sound, rate = soundfile.read(home / "mix" / "mix.flac", always_2d=True)
+    assert rate == told["sample_rate"] == RATE
+    start, stop = told["overlap"]
+    assert stop - start == pytest.approx(16.0, abs=0.1)
+    assert {"file", "map", "beats", "downbeats"} <= set(told["leaving"])
+    assert len(told["apart_ms"]) >= 30 and max(map(abs, told["apart_ms"])) < 8
+    assert 0 < told["forecast_p95_ms"] < 20
+    # truth against the account: bands of 120 and 122 BPM carried through its maps
+    maps = [np.array(told[w]["map"]).T for w in ("leaving", "coming")]
+    mine = np.interp(0.5 + np.arange(80) * 0.5, *maps[0], left=np.nan, right=np.nan)
+    theirs = np.interp(0.6 + np.arange(80) * 60 / 122, *maps[1], left=np.nan, right=np.nan)
+    inside = theirs[(theirs > start - 0.01) & (theirs < stop - 0.01)]
+    assert len(inside) >= 31
+    assert 1000 * np.abs(inside[:, None] - mine[np.isfinite(mine)]).min(axis=1).max() < 10
+    # and heard: in the overlap kicks of both begin within some ms of each other, left and right
+    kicks = [x for x in told["leaving"]["beats"] if start + 1 < x < stop - 1]
+    for at in kicks[::2]:
+        near = np.abs(sound[round((at - 0.05) * RATE) : round((at + 0.05) * RATE)])
+        assert near.max(axis=0).min() > 0.05
+    # nothing of it is in a library
+    assert not (home / "data" / "library.sqlite").exists()
+    code, out, err = run(capsys, *files, "--bars", "8", "--varispeed", "--clock", "glide", "--out", str(home / "mix"))
+    assert code == 0 and "Beats" in out, err
+
+
+@pytest.mark.parametrize(
+    ("words", "why"),
+    [
+        (("{a}", "{a}.gone"), "is not there"),
+        (("{text}", "{a}"), "words.flac"),
+        (("{a}", "{b}", "--clock", "sun"), "'sun' is no clock"),
+        (("{a}", "{b}", "--clock", "steady"), "is no clock"),
+        (("{a}", "{b}", "--at", "400"), "has no bar 400"),
+        (("{a}", "{b}", "--enter", "chorus of gulls"), "is no place in quay"),
+        (("{a}", "{b}", "--bars", "200"), "too short for an overlap of 200"),
+        (("{a}", "{b}", "--clock", "steady:9000"), "10 to 1000 BPM"),
+        (("{hiss}", "{a}"), "digital silence"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_said_in_one_line(
+    home: Path, capsys: pytest.CaptureFixture[str], words: tuple[str, ...], why: str
+) -> None:
+    import re
+
+    (home / "words.flac").write_text("not a sound")
+    soundfile.write(home / "hiss.wav", np.zeros((RATE, 1)), RATE)
+    named = {"a": home / "buoy.flac", "b": home / "quay.flac", "text": home / "words.flac", "hiss": home / "hiss.wav"}
+    code, out, err = run(capsys, *(w.format(**named) for w in words), "--out", str(home / "mix"))
+    said = [line for line in err.splitlines() if not line.endswith("%")]
+    assert (code, out, len(said)) == (2, "", 1), err
+    assert re.search(why, said[0]), said[0]
+    assert not list((home / "mix").glob("*")) if (home / "mix").exists() else True
+
+
+@pytest.mark.parametrize("bars", ["0", "-4", "many", "300"])
+def test_a_number_of_bars_that_is_none(home: Path, capsys: pytest.CaptureFixture[str], bars: str) -> None:
+    with pytest.raises(SystemExit) as stopped:
+        run(capsys, str(home / "buoy.flac"), str(home / "quay.flac"), f"--bars={bars}", "--out", str(home / "mix"))
+    said = capsys.readouterr().err
+    assert stopped.value.code == 2 and said.count("\n") == 1 and "is no number of bars" in said
+
+
+def test_a_track_of_the_library_is_taken_as_it_was_prepared(home: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["add", str(home / "buoy.flac"), str(home / "quay.flac")]) == 0
+    before = (places.data_folder() / "library.sqlite").read_bytes()
+    capsys.readouterr()
+    code, _, err = run(
+        capsys, str(home / "buoy.flac"), str(home / "quay.flac"), "--bars", "4", "--out", str(home / "mix")
+    )
+    assert code == 0, err
+    # heard once, when it was added
+    assert "0 of 3" not in err
+    assert (places.data_folder() / "library.sqlite").read_bytes() == before
