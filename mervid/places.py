@@ -32,8 +32,14 @@ def make_private(folder: Path) -> None:
 
 
 def make_private_file(path: Path) -> None:
-    """Make a file that only its owner reads, or close one that is there. Raises `OSError` where none can be made."""
-    os.close(os.open(path, os.O_CREAT | os.O_RDONLY | os.O_CLOEXEC, 0o600))
+    """Make a file that only its owner reads, or shut one that is there to others. Raises `OSError` if none can be made.
+
+    One that is there is never opened: closing it again would drop every lock that this program holds on it (POSIX
+    fcntl), and a library that is in use would be torn from under it by the next program that lets go of it.
+    """
+    with contextlib.suppress(FileExistsError):
+        os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY | os.O_CLOEXEC, 0o600))
+        return
     with contextlib.suppress(OSError):
         path.chmod(0o600)
 

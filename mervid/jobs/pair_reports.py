@@ -37,7 +37,10 @@ _sides: OrderedDict[tuple[int, float], Side | str] = OrderedDict()
 
 def answered(path: Path, questions: Sequence[Question]) -> list[tuple[Question, Report]]:
     """The reports of these pairs."""
-    with closing(Library(path)) as library:
+    library = Library.reader(path)
+    if library is None:
+        raise MervidError("Your library can't be read.")
+    with closing(library):
         out = []
         for q in questions:
             a, b = _side(library, q.leaving), _side(library, q.coming)

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import subprocess
+import sys
 import threading
+from contextlib import closing
 from pathlib import Path
 
 import attrs
@@ -21,7 +24,7 @@ from mervid.core.model.beatgrid import steady
 from mervid.core.model.preparation import DRAFT, LOCKED, Preparation, set_readiness
 from mervid.core.sound.decoding import Decoded
 from mervid.core.sound.waveform import Waveform
-from mervid.store import facts, schema, summary
+from mervid.store import care, facts, schema, summary
 from mervid.store.library import Library
 from mervid.store.schema import StoreError
 from mervid.store.track import READY, WAITING
@@ -368,3 +371,21 @@ def test_any_folder_can_hold_a_library(tmp_path: Path, name: str) -> None:
     assert Library(path).history(i).preparation == START
     assert Library.copy_of(path).history(i).preparation == START
     assert [f.name for f in tmp_path.iterdir()] == [name]
+
+
+def test_a_second_connection_takes_no_lock_away(tmp_path: Path) -> None:
+    """Another program lets go of a library that this one has open twice: the log of what was written stays."""
+    path = tmp_path / "library.sqlite"
+    kept = Library(path)
+    kept.add_many([Path("/music/Buoy.flac")])
+    # a thread's own connection comes and goes
+    Library(path).close()
+    code = f"from pathlib import Path\nfrom mervid.store.library import Library\nLibrary(Path({str(path)!r})).close()"
+    subprocess.run([sys.executable, "-c", code], check=True)
+    assert path.with_name("library.sqlite-wal").exists()
+    kept.add_many([Path("/music/Quay.flac")])
+    with closing(Library(path)) as other:
+        assert [t.title for t in other.tracks()] == ["Buoy", "Quay"]
+    assert [t.title for t in kept.tracks()] == ["Buoy", "Quay"]
+    assert care.check(path) == ""
+    kept.close()

@@ -50,7 +50,10 @@ def _read(path: Path | None, library: Library, track_id: int) -> tuple[Track, Si
     if path is None:
         track = library.track(track_id)
         return track, sides.side(library, track)
-    with closing(Library(path)) as own:
+    own = Library.reader(path)
+    if own is None:
+        raise Refused("Your library can't be read.")
+    with closing(own):
         track = own.track(track_id)
         return track, sides.side(own, track)
 

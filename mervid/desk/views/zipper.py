@@ -30,6 +30,7 @@ HANDLE_PX = 7
 class _Drag:
     what: str
     y: float
+    scale: float
     bars: int = 0
 
 
@@ -61,6 +62,9 @@ class Zipper(View):
 
     @property
     def _bar_height(self) -> float:
+        # while something is held the scale stays, whatever becomes of the overlap
+        if self._drag is not None:
+            return self._drag.scale
         bars = (self.meeting.bars if self.meeting is not None else 16) + 2 * AROUND
         return (self.height() - HEAD - 8) / bars
 
@@ -93,7 +97,7 @@ class Zipper(View):
             return
         what = self._grip(e)
         if what:
-            self._drag = _Drag(what, e.position().y())
+            self._drag = _Drag(what, e.position().y(), self._bar_height)
 
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
         if e is None or self.meeting is None:

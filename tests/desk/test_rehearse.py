@@ -1,0 +1,326 @@
+"""Rehearse in the real window, by mouse and keys, on a fake clock."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
+from pytestqt.qtbot import QtBot
+
+from mervid.core.edits import grid_edits
+from mervid.core.pairs.meeting import GLIDE, STEADY
+from mervid.core.rendering.duet import COMING, Duet
+from mervid.desk.stages.rehearse.stage import RehearseStage
+from mervid.desk.stages.rehearse.surface import LIST, RehearseSurface
+from mervid.desk.window import Window
+from mervid.store import lists
+from tests.desk.conftest import FakeTime, put
+from tests.desk.test_align import drag, mouse, press
+
+
+def rehearse(window: Window) -> RehearseSurface:
+    """What the stage shows."""
+    stage = window.stages["rehearse"]
+    assert isinstance(stage, RehearseStage)
+    return stage.view
+
+
+def met(window: Window, qtbot: QtBot) -> None:
+    """Wait until both are read and the player has them."""
+    s = window.session
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and s.player.program is not None, timeout=8_000)
+
+
+@pytest.fixture
+def pair(window: Window, qtbot: QtBot) -> Window:
+    """Copper Ferry leaves and Slack Water comes, both heard; a third track lies in the library."""
+    ferry, water = put(window, "Copper Ferry"), put(window, "Slack Water")
+    put(window, "Night Barge")
+    window.session.open(ferry)
+    qtbot.mouseClick(window.header.tabs["rehearse"], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.session.pairing.leaving is not None, timeout=8_000)
+    window.session.open(water)
+    met(window, qtbot)
+    return window
+
+
+def middle(window: Window) -> float:
+    """How far apart the two are in the middle, as it is drawn, ms."""
+    judged = rehearse(window).line.judged
+    assert judged is not None
+    return float(np.median(judged.line.apart))
+
+
+def types(window: Window, qtbot: QtBot, *texts: str) -> None:
+    """Fill in the line of values and press Enter."""
+    edits = rehearse(window).values.edits
+    for edit, text in zip(edits, texts, strict=True):
+        edit.setText(text)
+    qtbot.keyClick(edits[0], Qt.Key.Key_Return)
+
+
+def test_a_pair_is_chosen_laid_and_judged(pair: Window, qtbot: QtBot) -> None:
+    s, view = pair.session, rehearse(pair)
+    assert s.pairing.leaving_row is not None and s.pairing.leaving_row.title == "Copper Ferry"
+    best = s.pairing.proposals[0]
+    assert s.pairing.meeting == best.meeting
+    assert [name.text() for name in view.panel.names] == ["Copper Ferry", "Slack Water"]
+    assert "sure" in view.panel.verdict.text() and "Foretold" in view.panel.details.text()
+    assert view.fold.together is not None and view.line.judged is s.pairing.judged and view.zipper.meeting == best.meeting
+    assert len(view.panel.place_rows) == 3 and view.panel.place_rows[0][1].mark.text() == "●"
+    # the player has both as one, and stands some bars before the meeting
+    program = s.player.program
+    assert program is not None and isinstance(program.samples, Duet)
+    assert 4 < s.pairing.judged.together.start - s.player.position < 12  # type: ignore[union-attr]
+    # a proposal is taken by its row, or by its key, and every step is taken back
+    qtbot.mouseClick(view.panel.place_rows[1][1], Qt.MouseButton.LeftButton)
+    assert s.pairing.meeting == s.pairing.proposals[1].meeting
+    press(pair, qtbot, "P")
+    assert s.pairing.meeting == s.pairing.proposals[2].meeting
+    press(pair, qtbot, "Ctrl+Z")
+    press(pair, qtbot, "Ctrl+Z")
+    assert s.pairing.meeting == best.meeting and s.pairing.names() == (None, "Meet there")
+    press(pair, qtbot, "Ctrl+Shift+Z")
+    assert s.pairing.meeting == s.pairing.proposals[1].meeting
+    # leaving the stage gives the open track back
+    press(pair, qtbot, "F3")
+    assert s.player.program is not None and s.player.program.samples is s.track.samples
+    assert pair.session.track.undo_name is None, "nothing was done to a track"
+
+
+def test_it_plays_is_nudged_and_the_nudge_is_kept(pair: Window, qtbot: QtBot, clock: FakeTime) -> None:
+    s, view = pair.session, rehearse(pair)
+    press(pair, qtbot, "G")
+    press(pair, qtbot, "Space")
+    clock.now += 11.0
+    s.player.tick()
+    t = s.pairing.judged.together  # type: ignore[union-attr]
+    assert t.start < s.player.position < t.stop
+    assert pair.transport.tempo.text().startswith("11")
+    # heard at once, and no gap: it plays on from where it was
+    place, before_it = s.player.position, middle(pair)
+    for key in ("]", ".", ","):
+        press(pair, qtbot, key)
+    assert s.pairing.meeting.nudge == 10.0 and s.player.playing  # type: ignore[union-attr]
+    assert s.player.now() == pytest.approx(place, abs=0.05)
+    assert s.player.program.samples.coming.mix[0] == pytest.approx(float(t.coming.mix[0]) + 0.01)  # type: ignore[union-attr]
+    assert view.panel.nudge.text() == "+10 ms"
+    # seen as two: the line has moved by as much
+    assert middle(pair) == pytest.approx(before_it + 10.0)
+    # a remark says so, and its button mends it
+    (button,) = (b for b in view.panel.findChildren(QPushButton) if b.isVisible() and b.text().startswith("Nudge it by"))
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert abs(middle(pair)) < 3.0
+    press(pair, qtbot, "0")
+    press(pair, qtbot, "]")
+    # into the grid of the coming track: heard the same, by an edit of that track
+    before = s.track.grid
+    press(pair, qtbot, "U")
+    assert s.pairing.meeting.nudge == 0.0 and s.track.undo_name == "Slide grid"  # type: ignore[union-attr]
+    assert s.track.preparation == grid_edits.slide(
+        s.library.first(s.track.row.id), -10.0  # type: ignore[union-attr]
+    )
+    assert before is not None
+    assert middle(pair) == pytest.approx(before_it + 10.0, abs=1.0)
+    press(pair, qtbot, "Space")
+
+
+def test_the_coming_track_is_pushed_by_hand_in_the_fold(pair: Window, qtbot: QtBot) -> None:
+    s, fold = pair.session, rehearse(pair).fold
+    x, y = fold.place_of(s.pairing.meeting.at + 1.0)  # type: ignore[union-attr]
+    wide = fold._columns() / 4.0
+    drag(fold, (x, y + 2), (x + wide / 10, y + 2))
+    # a tenth of a beat of some 520 ms
+    assert s.pairing.meeting.nudge == pytest.approx(52, abs=6)  # type: ignore[union-attr]
+    nudged = s.pairing.meeting
+    mouse(fold, QEvent.Type.MouseButtonPress, x, y + 2)
+    mouse(fold, QEvent.Type.MouseMove, x + wide / 4, y + 2)
+    assert fold.together is not s.pairing.judged.together  # type: ignore[union-attr]
+    qtbot.keyClick(fold, Qt.Key.Key_Escape)
+    assert s.pairing.meeting == nudged and fold.together is s.pairing.judged.together  # type: ignore[union-attr]
+    # a click goes there
+    mouse(fold, QEvent.Type.MouseButtonPress, x, y + 2)
+    mouse(fold, QEvent.Type.MouseButtonRelease, x, y + 2)
+    clock = s.pairing.judged.together.clock  # type: ignore[union-attr]
+    assert s.player.position == pytest.approx(float(clock.time_at(nudged.at + 1.0)), abs=0.02)  # type: ignore[union-attr]
+
+
+def test_the_zipper_slides_by_bars_and_the_line_takes_what_is_typed(pair: Window, qtbot: QtBot) -> None:
+    s, zipper = pair.session, rehearse(pair).zipper
+    begun = s.pairing.meeting
+    assert begun is not None
+    right = zipper._columns()[1].center().x()
+    middle = zipper.y_of(2.0)
+    drag(zipper, (right, middle), (right, middle - 4 * zipper._bar_height))
+    assert s.pairing.meeting is not None and s.pairing.meeting.enter == begun.enter + 16
+    end = zipper.y_of(begun.bars)
+    drag(zipper, (right, end), (right, end - 8 * zipper._bar_height))
+    assert s.pairing.meeting.bars == begun.bars - 8
+    # beyond the track nothing happens, and it is said why
+    drag(zipper, (right, middle), (right, middle + 200))
+    assert s.pairing.meeting.enter == begun.enter + 16
+    assert "outside the coming track" in pair.note.text.text() or "ends" in pair.note.text.text()
+    press(pair, qtbot, "T")
+    types(pair, qtbot, "17", "intro", "8")
+    assert (s.pairing.meeting.at, s.pairing.meeting.enter, s.pairing.meeting.bars) == (64.0, 0.0, 8)
+    press(pair, qtbot, "T")
+    types(pair, qtbot, "the moon", "intro", "8")
+    assert "is no place in Copper Ferry" in pair.note.text.text() and rehearse(pair).values.isVisible()
+    qtbot.keyClick(rehearse(pair).values.edits[0], Qt.Key.Key_Escape)
+    press(pair, qtbot, "=")
+    assert s.pairing.meeting.bars == 16
+    press(pair, qtbot, "Ctrl+Right")
+    assert s.pairing.meeting.enter == s.pairing.coming.phrases[1].start  # type: ignore[union-attr]
+
+
+def test_clocks_pitch_fades_and_what_is_heard_of_it(pair: Window, qtbot: QtBot) -> None:
+    s, panel = pair.session, rehearse(pair).panel
+    press(pair, qtbot, "S")
+    assert rehearse(pair).values.isVisible()
+    types(pair, qtbot, "115")
+    m = s.pairing.meeting
+    assert m is not None and (m.clock, m.tempo) == (STEADY, 115.0)
+    assert s.pairing.judged.together.clock.tempo_overall() == pytest.approx(115.0)  # type: ignore[union-attr]
+    press(pair, qtbot, "S")
+    assert s.pairing.meeting.clock == GLIDE  # type: ignore[union-attr]
+    press(pair, qtbot, "V")
+    panel.fade_in.activated.emit(0)
+    panel.low.activated.emit(1)
+    m = s.pairing.meeting
+    assert m is not None and (m.hold_pitch, m.fade_in, m.swap) == (False, "cut", m.bars // 2)
+    press(pair, qtbot, "E")
+    press(pair, qtbot, "B")
+    duet = s.player.program.samples  # type: ignore[union-attr]
+    assert isinstance(duet, Duet) and (duet.solo, duet.split, duet.meeting) == (COMING, True, m)
+    assert panel.solo_coming.isChecked() and panel.split.isChecked()
+    # loops go along the clock of the mix
+    press(pair, qtbot, "Ctrl+J")
+    loop = s.player.program.loop  # type: ignore[union-attr]
+    assert loop is not None
+    beats = s.pairing.judged.together.clock.beat_at(loop)  # type: ignore[union-attr]
+    assert beats[1] - beats[0] == pytest.approx(16)
+    press(pair, qtbot, "C")
+    assert "Cues are set in Align and Phrase" in pair.note.text.text() and not s.track.preparation.cues
+
+
+def test_the_drop_lands_where_it_is_told(pair: Window, qtbot: QtBot) -> None:
+    s = pair.session
+    press(pair, qtbot, "D")
+    types(pair, qtbot, "41", "10")
+    assert "has no drop" in pair.note.text.text()
+    rehearse(pair).values.close_line()
+    coming = s.pairing.coming
+    assert coming is not None
+    chorus = next(q for q in coming.phrases if q.role == "chorus")
+    from mervid.core.cues import cue_edits
+
+    s.track.apply(cue_edits.add_cue, float(coming.grid.time_at(chorus.start)), role="drop")
+    press(pair, qtbot, "D")
+    types(pair, qtbot, "41", "10")
+    m = s.pairing.meeting
+    assert m is not None and (m.at, m.bars, m.enter) == (120.0, 10, chorus.start - 40)
+
+
+def test_a_meeting_is_kept_undone_and_found_again(pair: Window, qtbot: QtBot) -> None:
+    s, panel = pair.session, rehearse(pair).panel
+    press(pair, qtbot, "]")
+    press(pair, qtbot, "Ctrl+S")
+    assert s.pairing.is_kept and panel.keep.text() == "Kept"
+    key, kept = s.pairing.key, s.pairing.meeting
+    assert key is not None and s.pairing.pairs.of(*key).meeting == kept  # type: ignore[union-attr]
+    press(pair, qtbot, "Ctrl+Z")
+    assert s.pairing.pairs.of(*key) is None and panel.keep.text() == "Keep this meeting"
+    press(pair, qtbot, "Ctrl+Shift+Z")
+    assert s.pairing.pairs.of(*key) is not None
+    # the next pair of the list: the coming track leaves
+    press(pair, qtbot, "O")
+    qtbot.waitUntil(lambda: s.pairing.key is not None and s.pairing.key != key and s.pairing.judged is not None, timeout=8_000)
+    assert s.pairing.leaving_row.title == "Slack Water" and s.track.row.title == "Night Barge"  # type: ignore[union-attr]
+    (other,) = (panel.others.itemAt(i).widget() for i in range(panel.others.count()))  # type: ignore[union-attr]
+    assert isinstance(other, QPushButton) and other.text() == "Copper Ferry → Slack Water"
+    # and back by the kept meeting, which is met as it was kept
+    qtbot.mouseClick(other, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: s.pairing.key == key and s.pairing.judged is not None, timeout=8_000)
+    assert s.pairing.meeting == kept
+    press(pair, qtbot, "X")
+    qtbot.waitUntil(lambda: s.pairing.key == (key[1], key[0]) and s.pairing.judged is not None, timeout=8_000)
+
+
+def test_the_mix_is_written_while_the_window_goes_on(
+    pair: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    s, path = pair.session, tmp_path / "mix.flac"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), "FLAC"))
+    press(pair, qtbot, "Ctrl+W")
+    qtbot.waitUntil(lambda: "is written, " in pair.note.text.text(), timeout=20_000)
+    info = soundfile.info(path)
+    t = s.pairing.judged.together  # type: ignore[union-attr]
+    assert info.subtype == "PCM_24" and info.duration > t.stop - t.start
+    assert json.loads(path.with_suffix(".jams").read_text())["annotations"][0]["namespace"] == "beat"
+    # a recording is never written over
+    song = tmp_path / "song.flac"
+    soundfile.write(song, np.zeros((1000, 2)), 44_100)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(song), "FLAC"))
+    press(pair, qtbot, "Ctrl+W")
+    qtbot.waitUntil(lambda: "song.flac is a recording" in pair.note.text.text(), timeout=20_000)
+    assert soundfile.info(song).frames == 1000
+
+
+def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
+    s, view = pair.session, rehearse(pair)
+    ids = s.library.ids()
+    number = s.bookcase.make(lists.LIST, "Tonight")
+    assert number is not None
+    s.bookcase.add(number, [ids[0], ids[2], ids[1]])
+    s.shown.show(number)
+    press(pair, qtbot, "Y")
+    assert view.pages.seen == LIST and not view.panel.isVisible()
+    qtbot.waitUntil(lambda: len(s.pair_table.reports) == 2, timeout=20_000)
+    plan = view.list.plan
+    assert [plan.item(r, 1).text() for r in range(2)] == ["Copper Ferry", "Night Barge"]  # type: ignore[union-attr]
+    assert all(plan.item(r, 4).text().endswith("ms") for r in range(2))  # type: ignore[union-attr]
+    # a note is kept with the pair, at the meeting that was judged
+    plan.item(0, 11).setText("mind the horns")  # type: ignore[union-attr]
+    kept = s.pairing.pairs.of(ids[0], ids[2])
+    assert kept is not None and kept.notes == "mind the horns"
+    qtbot.mouseClick(view.list.every, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(s.pair_table.reports) == 6 and not s.pair_table.busy, timeout=20_000)
+    # the order that is proposed is a list like any other, and is taken back
+    before = s.shown.ids.tolist()
+    qtbot.mouseClick(view.list.order, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "order" in pair.note.text.text(), timeout=20_000)
+    assert s.shown.ids.tolist()[0] == before[0] and sorted(s.shown.ids.tolist()) == sorted(before)
+    # by hand: Alt and an arrow
+    now = s.shown.ids.tolist()
+    plan.setCurrentCell(0, 1)
+    qtbot.keyClick(plan, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+    assert s.shown.ids.tolist() == [now[0], now[2], now[1]]
+    # a cell of the matrix is a pair
+    cell = view.list.matrix.cell
+    mouse(view.list.matrix, QEvent.Type.MouseButtonPress, 170 + 2.5 * cell, 26 + 0.5 * cell)
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and view.pages.seen != LIST, timeout=8_000)
+    rows = view.list.matrix.rows
+    assert s.pairing.key == (rows[0].number, rows[2].number)
+
+
+def test_what_cannot_be_rehearsed_says_why(window: Window, qtbot: QtBot) -> None:
+    press(window, qtbot, "F5")
+    s, panel = window.session, rehearse(window).panel
+    for key in ("P", "T", "D", "]", "U", "Ctrl+S", "Ctrl+W", "G", "X", "O", "L", "E", "B", "V", "S", "=", "Y", "Y", "Space"):
+        press(window, qtbot, key)
+    ferry = put(window, "Copper Ferry")
+    s.open(ferry)
+    QApplication.processEvents()
+    qtbot.waitUntil(lambda: "Choose a second track" in panel.verdict.text(), timeout=20_000)
+    press(window, qtbot, "Ctrl+S")
+    assert "Choose a second track" in window.note.text.text()
+    # one whose file is not a recording was never heard
+    (new,) = s.catalogue.add([Path(__file__)])
+    s.open(new)
+    qtbot.waitUntil(lambda: "isn't heard" in panel.verdict.text() or "has no grid" in panel.verdict.text(), timeout=20_000)
+    assert s.player.program is None
