@@ -71,7 +71,9 @@ def test_a_pair_is_chosen_laid_and_judged(pair: Window, qtbot: QtBot) -> None:
     assert s.pairing.meeting == best.meeting
     assert [name.text() for name in view.panel.names] == ["Copper Ferry", "Slack Water"]
     assert "sure" in view.panel.verdict.text() and "Foretold" in view.panel.details.text()
-    assert view.fold.together is not None and view.line.judged is s.pairing.judged and view.zipper.meeting == best.meeting
+    assert (
+        view.fold.together is not None and view.line.judged is s.pairing.judged and view.zipper.meeting == best.meeting
+    )
     assert len(view.panel.place_rows) == 3 and view.panel.place_rows[0][1].mark.text() == "●"
     # the player has both as one, and stands some bars before the meeting
     program = s.player.program
@@ -113,7 +115,9 @@ def test_it_plays_is_nudged_and_the_nudge_is_kept(pair: Window, qtbot: QtBot, cl
     # seen as two: the line has moved by as much
     assert middle(pair) == pytest.approx(before_it + 10.0)
     # a remark says so, and its button mends it
-    (button,) = (b for b in view.panel.findChildren(QPushButton) if b.isVisible() and b.text().startswith("Nudge it by"))
+    rows = [view.panel.remarks.itemAt(i).widget() for i in range(view.panel.remarks.count())]  # type: ignore[union-attr]
+    found = [b for row in rows if row is not None for b in row.findChildren(QPushButton)]
+    (button,) = (b for b in found if b.text().startswith("Nudge it by"))
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert abs(middle(pair)) < 3.0
     press(pair, qtbot, "0")
@@ -123,7 +127,8 @@ def test_it_plays_is_nudged_and_the_nudge_is_kept(pair: Window, qtbot: QtBot, cl
     press(pair, qtbot, "U")
     assert s.pairing.meeting.nudge == 0.0 and s.track.undo_name == "Slide grid"  # type: ignore[union-attr]
     assert s.track.preparation == grid_edits.slide(
-        s.library.first(s.track.row.id), -10.0  # type: ignore[union-attr]
+        s.library.first(s.track.row.id),
+        -10.0,  # type: ignore[union-attr]
     )
     assert before is not None
     assert middle(pair) == pytest.approx(before_it + 10.0, abs=1.0)
@@ -239,7 +244,9 @@ def test_a_meeting_is_kept_undone_and_found_again(pair: Window, qtbot: QtBot) ->
     assert s.pairing.pairs.of(*key) is not None
     # the next pair of the list: the coming track leaves
     press(pair, qtbot, "O")
-    qtbot.waitUntil(lambda: s.pairing.key is not None and s.pairing.key != key and s.pairing.judged is not None, timeout=8_000)
+    qtbot.waitUntil(
+        lambda: s.pairing.key is not None and s.pairing.key != key and s.pairing.judged is not None, timeout=8_000
+    )
     assert s.pairing.leaving_row.title == "Slack Water" and s.track.row.title == "Night Barge"  # type: ignore[union-attr]
     (other,) = (panel.others.itemAt(i).widget() for i in range(panel.others.count()))  # type: ignore[union-attr]
     assert isinstance(other, QPushButton) and other.text() == "Copper Ferry → Slack Water"
@@ -311,7 +318,7 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
 def test_what_cannot_be_rehearsed_says_why(window: Window, qtbot: QtBot) -> None:
     press(window, qtbot, "F5")
     s, panel = window.session, rehearse(window).panel
-    for key in ("P", "T", "D", "]", "U", "Ctrl+S", "Ctrl+W", "G", "X", "O", "L", "E", "B", "V", "S", "=", "Y", "Y", "Space"):
+    for key in ("P", "T", "D", "]", "U", "Ctrl+S", "Ctrl+W", "G", "X", "O", "L", "E", "B", "V", "S", "=", "Y", "Y"):
         press(window, qtbot, key)
     ferry = put(window, "Copper Ferry")
     s.open(ferry)
@@ -322,5 +329,7 @@ def test_what_cannot_be_rehearsed_says_why(window: Window, qtbot: QtBot) -> None
     # one whose file is not a recording was never heard
     (new,) = s.catalogue.add([Path(__file__)])
     s.open(new)
-    qtbot.waitUntil(lambda: "isn't heard" in panel.verdict.text() or "has no grid" in panel.verdict.text(), timeout=20_000)
+    qtbot.waitUntil(
+        lambda: "isn't heard" in panel.verdict.text() or "has no grid" in panel.verdict.text(), timeout=20_000
+    )
     assert s.player.program is None

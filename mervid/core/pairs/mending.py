@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import attrs
+import numpy as np
 
 from ..errors import Refused
 from .clock import Together
@@ -69,8 +70,7 @@ def _middle(m: Meeting, line: Tear) -> list[Remark]:
     """A distance that is there all along."""
     if line.p95 is None:
         return []
-    order = sorted(line.apart.tolist())
-    middle = order[len(order) // 2]
+    middle = float(np.median(line.apart))
     if abs(middle) < _STEADY_MS:
         return []
     which = "late" if middle > 0 else "early"
