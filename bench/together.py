@@ -117,10 +117,10 @@ def _mixed(a: Any, b: Any, beats_a: Any, beats_b: Any) -> None:
             blocks.append(block)
         cpu = (time.process_time() - started) / 40
         y = np.concatenate(blocks)
+        how = f"{'held' if hold else 'varispeed'}{', bands' if swap else ''}"
         print(
-            f"two stereo streams, {'held' if hold else 'varispeed'}{', bands' if swap else ''}: CPU {cpu:.1%} of a core, "
-            f"longest block {1000 * longest:.0f} ms, rms {y.std():.3f} (each {noise[0].std():.3f}), peak {peak:.2f}, "
-            f"DC {abs(y.mean()):.1e}"
+            f"two stereo streams, {how}: CPU {cpu:.1%} of a core, longest block {1000 * longest:.0f} ms, "
+            f"rms {y.std():.3f} (each {noise[0].std():.3f}), peak {peak:.2f}, DC {abs(y.mean()):.1e}"
         )
 
 
@@ -247,8 +247,9 @@ def _print_forecast(name: str, rows: list[dict[str, float]]) -> None:
     print(
         f"forecast, {name}: correlation {np.corrcoef(true[fine], said[fine])[0, 1]:.2f} where beats are right "
         f"(of all, cut at 60 ms: {np.corrcoef(np.minimum(true, 60), np.minimum(said, 60))[0, 1]:.2f}), "
-        f"bias {np.median(said - true):+.1f} ms; safe said of {called.mean():.2f}, right in {right:.3f}; foretold within {WITHIN_MS:.0f} ms "
-        f"{np.mean(said <= WITHIN_MS):.2f}, right in {np.mean(true[said <= WITHIN_MS] <= WITHIN_MS):.3f}"
+        f"bias {np.median(said - true):+.1f} ms; safe said of {called.mean():.2f}, right in {right:.3f}; "
+        f"foretold within {WITHIN_MS:.0f} ms {np.mean(said <= WITHIN_MS):.2f}, "
+        f"right in {np.mean(true[said <= WITHIN_MS] <= WITHIN_MS):.3f}"
     )
 
 

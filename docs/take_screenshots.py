@@ -85,6 +85,26 @@ def gather(window: Any, titles: dict[str, int], shoot: Callable[[str], None]) ->
     session.shown.ask(filters.Search())
 
 
+def rehearse(
+    window: Any, titles: dict[str, int], shoot: Callable[[str], None], wait: Callable[[Callable[[], object]], None]
+) -> None:
+    """A pair in the middle of its overlap, then the pairs of the whole demo set."""
+    session = window.session
+    window.go_to_stage("rehearse")
+    session.shown.show(0)
+    window.ask("pair", (titles["Copper Ferry"], titles["Slack Water"]))
+    wait(lambda: session.pairing.judged and session.player.program)
+    together = session.pairing.judged.together
+    session.player.seek((together.start + together.stop) / 2 + 0.3)
+    window.note.hide()
+    shoot("rehearse")
+    window.ask("list-page")
+    window.ask("judge-all")
+    wait(lambda: len(session.pair_table.reports) >= 56 and not session.pair_table.busy)
+    shoot("rehearse-list")
+    window.ask("list-page")
+
+
 def put_first(path: Path, seconds: float) -> Path:
     """Write so much of a demo track as another file."""
     import soundfile
@@ -214,6 +234,7 @@ def main() -> int:
         window.ask("player-page")
         session.player.seek(21.0)
         shoot("player")
+        rehearse(window, titles, shoot, wait)
         window.go_to_stage("align")
         session.open(titles["Lamplighter"])
         wait(lambda: session.reports.fresh)
