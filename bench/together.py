@@ -1,4 +1,6 @@
-"""Two tracks over each other, measured: `.venv/bin/python bench/together.py [exact] [pairs] [quality] [FOLDER ...]`.
+"""Two tracks over each other, measured: `.venv/bin/python bench/together.py [PART ...] [FOLDER ...]`.
+
+PARTs; all but the last without any:
 
 - exact: clicks of two rendered tracks with known uneven beats, over 64 bars, on every clock, pitch held and not; level,
   peak and DC of the sum; CPU for each second of sound; the map there and back.
@@ -6,6 +8,9 @@
   grids of analysis alone and after the simulated person of `bench/hand.py`: the coming track's true beats, carried
   through the map, against the leaving track's. Beside it a player with one tempo a track and hands that match by ear
   (20 ms standard deviation). Then how far the forecast can be believed.
+- list: every pair of the recordings, judged as the window does it, from stored evidence alone: seconds for 1,000 pairs.
+- sound (only when asked for): five minutes through a real sound server while two tracks are analysed and the fold is
+  dragged: how often the sound process came too late, and what it costs.
 - quality: held pitch at 3 and 6 % beside varispeed and, where it is installed, a library's stretching.
 """
 
@@ -253,6 +258,56 @@ def _print_forecast(name: str, rows: list[dict[str, float]]) -> None:
     )
 
 
+# the list
+
+
+def whole_list(folders: list[Path]) -> None:
+    """How long the pairs of a list take, in a process of their own over a library on the disk."""
+    import tempfile
+    from contextlib import closing
+
+    from mervid.core.findings.recommendation import recommend
+    from mervid.core.hearing.evidence import to_bytes
+    from mervid.core.sound.decoding import Decoded
+    from mervid.core.sound.waveform import WaveformMaker
+    from mervid.jobs.pair_reports import PairReports, Question
+    from mervid.store.library import Library
+
+    with tempfile.TemporaryDirectory() as home:
+        path = Path(home) / "library.sqlite"
+        maker = WaveformMaker(RATE)
+        maker.push(np.zeros((RATE, 1), np.float32))
+        drawn = maker.finish().to_bytes()
+        with closing(Library(path)) as library:
+            for folder in folders:
+                for p in sorted(folder.glob("*.json")):
+                    evidence, duration = evidence_of(str(folder), p.stem)
+                    track, _ = library.add(Path(home) / f"{p.stem}.ogg")
+                    frames = int(duration * RATE)
+                    library.set_decoded(track.id, Decoded(RATE, 2, frames, p.stem, "", True))
+                    library.set_evidence(track.id, to_bytes(evidence), drawn, recommend(evidence, duration))
+            ids = library.ids()
+        every = [Question(a, b) for a in ids for b in ids if a != b][:1000]
+        reports = PairReports(path)
+        started, done, met = time.monotonic(), 0, 0
+        reports.ask(every)
+        while done < len(every):
+            for answer in reports.poll():
+                if isinstance(answer, str):
+                    print(answer)
+                    done = len(every)
+                else:
+                    done += len(answer)
+                    met += sum(r.meeting is not None for _, r in answer)
+            time.sleep(0.02)
+        seconds = time.monotonic() - started
+        reports.close()
+        print(
+            f"list: {len(every)} pairs of {len(ids)} tracks, {met} of which can meet, in {seconds:.1f} s: "
+            f"{1000 * seconds / len(every):.1f} s for 1,000 (target 60)"
+        )
+
+
 # quality
 
 
@@ -327,15 +382,22 @@ def _attacks(y: Any, there: Any) -> tuple[float, float, float]:
 
 def main() -> int:
     """Run what is asked for."""
-    wanted = [a for a in sys.argv[1:] if a in ("exact", "pairs", "quality")] or ["exact", "pairs", "quality"]
-    given = [Path(a) for a in sys.argv[1:] if a not in ("exact", "pairs", "quality")]
+    parts = ("exact", "quality", "list", "pairs", "sound")
+    wanted = [a for a in sys.argv[1:] if a in parts] or [p for p in parts if p != "sound"]
+    given = [Path(a) for a in sys.argv[1:] if a not in parts]
     folders = given or [f for f in (ROOT.parent / "shared/bench/items",) if f.exists()] or [ROOT / "mervid/demo/tracks"]
     if "exact" in wanted:
         exact()
     if "quality" in wanted:
         quality()
+    if "list" in wanted:
+        whole_list(folders)
     if "pairs" in wanted:
         pairs(folders)
+    if "sound" in wanted:
+        import sounding
+
+        sounding.run(5.0, two=True)
     return 0
 
 

@@ -47,6 +47,15 @@ def milliseconds(text: str) -> float:
     return value * 1000 if re.search(r"(?<!m)s(?:ec)?\s*$", text.strip(), re.IGNORECASE) else value
 
 
+def decibels(text: str) -> float:
+    """A gain in dB.
+
+    >>> decibels("-6 dB"), decibels("+1,5")
+    (-6.0, 1.5)
+    """
+    return _value(text, "dB", "a gain in dB", "-6")
+
+
 def tolerance(text: str) -> float:
     """A tolerance in ms, 1 to 100."""
     value = milliseconds(text)

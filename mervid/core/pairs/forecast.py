@@ -86,8 +86,7 @@ def sureness(side: Side, start: float, stop: float) -> Sureness:
     inside = (side.heard_beats > start - 0.5) & (side.heard_beats < stop - 0.5)
     if inside.sum() < LEAST_HEARD:
         return UNKNOWN
-    apart = 1000 * np.abs(heard.times - side.grid.time_at(side.heard_beats))
-    here, whole = (min(_FAR_MS, float(np.percentile(x, 95))) for x in (apart[inside], apart))
+    here, whole = min(_FAR_MS, float(np.percentile(side.scatter[inside], 95))), min(_FAR_MS, side.whole_scatter)
     sure = heard.confidence[inside]
     error = _LEAST + _SCATTER * here + _DOUBT * 10 * (1 - float(sure.mean())) + _WHOLE * whole
     always, level, least, scatter = _WRONG

@@ -18,6 +18,8 @@ from ..model.beatgrid import Grid
 from ..model.form import Form, Phrase
 from ..model.preparation import Preparation
 
+SUNG = 0.5
+"""A voice is heard where the ear is so sure of it."""
 STRUCK = 0.25
 """An onset is an attack that must not smear from this strength on."""
 
@@ -87,14 +89,30 @@ class Side:
         strong = e.onset_times[e.onset_strengths >= STRUCK]
         return np.unique(np.concatenate([strong, self.heard.times]))
 
-    def voice(self, start: float, stop: float) -> float | None:
-        """Share of the time between two instants, s, in which a voice is heard; None where that isn't known."""
+    @cached_property
+    def scatter(self) -> Floats:
+        """How far each heard beat lies from the grid, (n,) ms, never negative."""
+        return np.asarray(1000 * np.abs(self.heard.times - self.grid.time_at(self.heard_beats)))
+
+    @cached_property
+    def whole_scatter(self) -> float:
+        """The 95th percentile of `scatter`, ms; 0 where nothing is heard."""
+        return float(np.percentile(self.scatter, 95)) if len(self.scatter) else 0.0
+
+    @cached_property
+    def _sung(self) -> Floats | None:
+        """Frames sung up to each frame of the ear; None where that isn't known."""
         ear = self.evidence.strengths if self.evidence is not None else None
         if ear is None or not len(ear.voice):
             return None
-        a, b = int(max(0.0, start) * EAR_FPS), int(stop * EAR_FPS)
-        part = ear.voice[a : max(b, a + 1)]
-        return float(np.mean(part > 0.5)) if len(part) else None
+        return np.concatenate([[0.0], np.cumsum(ear.voice > SUNG)])
+
+    def voice(self, edges: Floats) -> Floats | None:
+        """Share of the time between neighbouring instants, s, in which a voice is heard; None where that isn't known."""
+        if self._sung is None:
+            return None
+        at = np.clip(np.rint(edges * EAR_FPS).astype(int), 0, len(self._sung) - 1)
+        return np.asarray(np.diff(self._sung[at]) / np.maximum(np.diff(at), 1))
 
     def tempo_between(self, start: float, stop: float) -> float:
         """Mean tempo between two beats, BPM."""

@@ -18,6 +18,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.edits import grid_edits
 from ...core.errors import MervidError, Refused
+from ...core.model import preparation
 from ...core.pairs import proposals
 from ...core.pairs.judgement import Judgement, judge
 from ...core.pairs.meeting import Meeting
@@ -39,10 +40,11 @@ NOTHING = "Rehearse lays one track over another. Choose a second track at the le
 
 @attrs.frozen
 class _Step:
-    """One step that can be taken back: to a meeting, or of what is kept."""
+    """One step that can be taken back: to a meeting, or of what is kept; `slid` where the coming track's grid moved."""
 
     name: str
     before: Meeting | None = None
+    slid: bool = False
 
 
 def _read(path: Path | None, library: Library, track_id: int) -> tuple[Track, Side]:
@@ -96,6 +98,7 @@ class Pairing(QObject):
         self.kept: Pair | None = None
         self.problem = ""
         self._wanted: object = None
+        self._of: tuple[int, int] | None = None
         self._steps: list[_Step] = []
         self._undone: list[_Step] = []
         self._done.connect(self._take)
@@ -113,8 +116,17 @@ class Pairing(QObject):
     def activate(self, active: bool) -> None:
         """Rehearse is seen, or no longer: nothing is worked out behind another stage."""
         self.active = active
-        if active:
+        if not active:
+            return
+        if self.meeting is None or self.key is None or self.key != self._of:
             self._opened()
+            return
+        # back from another stage: the meeting stays, the tracks may have been mended there
+        assert self.leaving_row is not None
+        if self.library.track(self.leaving_row.id).changed != self.leaving_row.changed:
+            what = ("again", self.leaving_row.id)
+            self._later(what, _read, self.library.path, self.library, self.leaving_row.id)
+        self._edited()
 
     def set_leaving(self, track_id: int) -> None:
         """This track leaves from now on."""
@@ -161,6 +173,9 @@ class Pairing(QObject):
         elif what[0] == "leaving":
             self.leaving_row, self.leaving = answer
             self._opened()
+        elif what[0] == "again":
+            self.leaving_row, self.leaving = answer
+            self._edited()
         else:
             self.proposals = answer
             self._begin()
@@ -217,6 +232,7 @@ class Pairing(QObject):
     def _begin(self) -> None:
         """The kept meeting, or the best one."""
         assert self.key is not None
+        self._of = self.key
         self.kept = self.pairs.of(*self.key)
         kept = self.kept.meeting if self.kept is not None else None
         self.meeting = kept or self.proposals[0].meeting
@@ -282,7 +298,8 @@ class Pairing(QObject):
             return
         # heard later by so much, its beats lie earlier in the recording
         if self.track.apply(grid_edits.slide, -m.nudge):
-            self.alter("Nudge into the grid", nudge=0.0)
+            if self.alter("Nudge into the grid", nudge=0.0):
+                self._steps[-1] = attrs.evolve(self._steps[-1], slid=True)
             self.say.done(
                 f"The grid of {self.coming.title if self.coming else 'the track'} moved by {-m.nudge:+.1f} ms."
             )
@@ -342,10 +359,21 @@ class Pairing(QObject):
         if step.before is None and (not acts or acts[-1].name != step.name):
             self.say.refused("Something else was done to your library since: take that back in Gather first.")
             return
+        if step.slid and not self._slide_back(source is self._steps):
+            return
         source.pop()
-        target.append(_Step(step.name, self.meeting if step.before is not None else None))
+        target.append(attrs.evolve(step, before=self.meeting if step.before is not None else None))
         if step.before is None:
             library_step()
             return
         self.meeting = step.before
         self._judge()
+
+    def _slide_back(self, back: bool) -> bool:
+        """Take the slide of the coming track's grid back, or do it again; whether that could be."""
+        t, slide = self.track, preparation.name_of(grid_edits.slide)
+        if (t.undo_name if back else t.redo_name) != slide:
+            self.say.refused("The coming track was edited since: take that back in Align first.")
+            return False
+        (t.undo if back else t.redo)()
+        return True

@@ -9,7 +9,7 @@ import attrs
 from ....core.edits import typed_values
 from ....core.errors import Refused
 from ....core.pairs import places, proposals
-from ....core.pairs.meeting import CLOCKS, LENGTHS, MOST_BARS, STEADY, Meeting
+from ....core.pairs.meeting import CLOCKS, LENGTHS, LEVELS, MOST_BARS, STEADY, Meeting, Tone
 from ....core.rendering.duet import COMING, LEAVING
 from ...commands.command import EAR, LOOK, CommandSet, command, request
 from ...session.pairing import NOTHING
@@ -244,6 +244,29 @@ class PairCommands(CommandSet):
         if m is not None:
             swap = (None, m.bars // 2, 0, m.bars)[int(str(choice))]
             self.pairing.alter("Low sound changes hands", swap=swap)
+
+    @command("", "Tone of the leaving track: low, middle and high in dB", EAR, LEAVING, also="bands equaliser bass")
+    @command("", "Tone of the coming track: low, middle and high in dB", EAR, COMING, also="bands equaliser bass")
+    def tone(self, which: Any) -> None:
+        m = self.pairing.meeting
+        if m is None:
+            self.say.refused(self.pairing.problem or NOTHING)
+            return
+        name = f"{which}_tone"
+        now: Tone = getattr(m, name)
+        fields = tuple(Field(n, f"{v:g}", typed_values.decibels, 60) for n, v in attrs.asdict(now).items())
+        self.view.pages.turn_to(PAIR)
+        self.view.values.ask(
+            f"The {which} track, dB",
+            fields,
+            lambda low, mid, high: self.pairing.alter("Tone", **{name: Tone(low, mid, high)}),
+        )
+
+    @command("", "Count the coming track otherwise: alike, at half, at double", MEET, also="half time double level")
+    def count(self, _: object) -> None:
+        m = self.pairing.meeting
+        if m is not None:
+            self.pairing.alter("Count otherwise", level=LEVELS[(LEVELS.index(m.level) + 1) % len(LEVELS)])
 
     @request
     def match(self, _: object) -> None:
