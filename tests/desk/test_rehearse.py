@@ -333,3 +333,37 @@ def test_what_cannot_be_rehearsed_says_why(window: Window, qtbot: QtBot) -> None
         lambda: "isn't heard" in panel.verdict.text() or "has no grid" in panel.verdict.text(), timeout=20_000
     )
     assert s.player.program is None
+
+
+def test_a_meeting_outlives_a_visit_to_another_stage(pair: Window, qtbot: QtBot) -> None:
+    s = pair.session
+    press(pair, qtbot, "]")
+    pair.ask("tone", COMING)
+    types(pair, qtbot, "-6", "0", "1,5")
+    m = s.pairing.meeting
+    assert m is not None and (m.nudge, m.coming_tone.low, m.coming_tone.high) == (10.0, -6.0, 1.5)
+    # the nudge goes into the grid, and both come back together
+    first, before = s.track.preparation, middle(pair)
+    press(pair, qtbot, "U")
+    assert s.track.preparation != first and s.pairing.meeting.nudge == 0.0  # type: ignore[union-attr]
+    press(pair, qtbot, "Ctrl+Z")
+    assert s.track.preparation == first and s.pairing.meeting == m
+    assert middle(pair) == pytest.approx(before)
+    press(pair, qtbot, "Ctrl+Shift+Z")
+    assert s.track.undo_name == "Slide grid"
+    press(pair, qtbot, "Ctrl+Z")
+    # mended in Align meanwhile: it is still this meeting, judged by the grid that is there now
+    press(pair, qtbot, "F3")
+    s.track.apply(grid_edits.slide, 5.0)
+    press(pair, qtbot, "F5")
+    assert s.pairing.meeting == m and s.pairing.names()[0] == "Tone"
+    assert middle(pair) == pytest.approx(before - 5.0, abs=0.5)
+    assert isinstance(s.player.program.samples, Duet)  # type: ignore[union-attr]
+    # what was slid can't be taken back past another edit
+    press(pair, qtbot, "U")
+    press(pair, qtbot, "F3")
+    s.track.apply(grid_edits.slide, 1.0)
+    s.track.apply(grid_edits.set_tempo, 115.0)
+    press(pair, qtbot, "F5")
+    press(pair, qtbot, "Ctrl+Z")
+    assert "edited since" in pair.note.text.text()

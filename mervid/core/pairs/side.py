@@ -108,7 +108,7 @@ class Side:
         return np.concatenate([[0.0], np.cumsum(ear.voice > SUNG)])
 
     def voice(self, edges: Floats) -> Floats | None:
-        """Share of the time between neighbouring instants, s, in which a voice is heard; None where that isn't known."""
+        """Share of the time between neighbouring instants, s, in which a voice is heard; None where unknown."""
         if self._sung is None:
             return None
         at = np.clip(np.rint(edges * EAR_FPS).astype(int), 0, len(self._sung) - 1)
