@@ -14,8 +14,9 @@ from ..core.pairs.forecast import Forecast
 from ..core.pairs.meeting import Meeting
 from ..core.pairs.side import Side
 from ..core.pairs.tear import tear
-from ..core.rendering.duet import Duet, Part, duet_of
+from ..core.rendering.duet import Part, duet_of
 from ..core.sound.decoding import Kept
+from ..core.sound.names import shown
 from ..formats import mix_files
 
 
@@ -41,12 +42,6 @@ class Written:
 
 
 _UNLAID = np.array([0.0, 1.0])
-
-
-def duet(leaving: Voice, coming: Voice, meeting: Meeting, *, split: bool = False) -> Duet:
-    """Both as they will sound. Raises `Refused` where they can't meet so."""
-    together = lay(leaving.side.grid, coming.side.grid, meeting, (leaving.side.duration, coming.side.duration))
-    return duet_of(together, part_of(leaving), part_of(coming), split=split)
 
 
 def part_of(voice: Voice) -> Part:
@@ -79,7 +74,7 @@ def write(
     line = tear(leaving.side, coming.side, together)
     expected = forecast.forecast(leaving.side, coming.side, together, line.p95)
     told = account.account(
-        (leaving.side, leaving.path.name), (coming.side, coming.path.name), together, part, line, expected
+        (leaving.side, shown(leaving.path)), (coming.side, shown(coming.path)), together, part, line, expected
     )
     known = {leaving.path, coming.path, *sources}
     gain = mix_files.write_sound(sound, both, part, sources=known, progress=progress, stop=stop)

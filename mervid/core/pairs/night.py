@@ -47,7 +47,8 @@ def propose_order(prices: Floats, *, first: int | None = 0, stop: Callable[[], b
 
     Examples
     --------
-    >>> propose_order(np.array([[0, 9, 1], [1, 0, 9], [9, 1, 0.0]]))
+    >>> import numpy as np
+    >>> propose_order(np.array([[0, 9, 1.0], [1, 0, 9], [9, 1, 0]]))
     [0, 2, 1]
     """
     n = len(prices)

@@ -16,7 +16,6 @@ import numpy as np
 from ..arrays import Bools, Floats
 from ..character import key as keys
 from ..errors import Refused
-from ..form import phrase_edits
 from . import places
 from .clock import EDGE_S
 from .forecast import Forecast, Sureness, sureness, together_of
@@ -368,8 +367,3 @@ def next_changes(leaving: Side, beat: float) -> list[float]:
         return []
     edges = [*(q.start for q in form.phrases), form.end]
     return [b for b in edges if b > beat + 0.5]
-
-
-def bars_until(leaving: Side, beat: float, change: float) -> str:
-    """Bars and beats from one beat to another, counting down."""
-    return phrase_edits.until(leaving.grid, beat, change)

@@ -8,12 +8,9 @@ from ..errors import Refused
 from . import gear_clocks, proposals
 from .clock import lay
 from .forecast import Forecast, forecast
-from .gear_clocks import FIXED, GRIDS, HAND
 from .meeting import Meeting
 from .side import Side
 from .tear import tear
-
-FITS, NEAR, FAR = 1.0, 0.5, 0.0
 
 
 @attrs.frozen
@@ -71,11 +68,3 @@ def report(leaving: Side, coming: Side, meeting: Meeting | None = None) -> Repor
         all(starts),
         proposals.voices(leaving, coming, m, laid.beats),
     )
-
-
-def of_kind(pairs: tuple[tuple[str, float | int | None], ...], kind: str) -> float | int | None:
-    """The figure of one kind of gear."""
-    return dict(pairs).get(kind)
-
-
-GEAR_TITLES = {GRIDS: "follows grids", FIXED: "one tempo", HAND: "by hand"}

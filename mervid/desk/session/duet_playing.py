@@ -162,16 +162,6 @@ class DuetPlaying(QObject):
         """Play from some bars before the meeting."""
         self.player.seek(self._lead())
 
-    def loop_bars(self, first: int, count: int) -> None:
-        """Go round `count` bars of the overlap from bar `first` (0 is the first) on."""
-        judged = self.pairing.judged
-        if judged is None:
-            return
-        t = judged.together
-        index = int(t.clock.bar_index(t.meeting.at + 1e-6)[0]) + first
-        start, stop = (float(x) for x in t.clock.time_at(t.clock.bar_start([index, index + count])))
-        self.player.set_loop((start, min(stop, t.length)))
-
     # how it is heard
 
     def set_split(self, split: bool) -> None:

@@ -47,11 +47,8 @@ class _Step:
     slid: bool = False
 
 
-def _read(path: Path | None, library: Library, track_id: int) -> tuple[Track, Side]:
+def _read(path: Path, track_id: int) -> tuple[Track, Side]:
     """A track as a side of a pair, over a connection of this thread's own."""
-    if path is None:
-        track = library.track(track_id)
-        return track, sides.side(library, track)
     own = Library.reader(path)
     if own is None:
         raise Refused("Your library can't be read.")
@@ -123,9 +120,13 @@ class Pairing(QObject):
             return
         # back from another stage: the meeting stays, the tracks may have been mended there
         assert self.leaving_row is not None
-        if self.library.track(self.leaving_row.id).changed != self.leaving_row.changed:
-            what = ("again", self.leaving_row.id)
-            self._later(what, _read, self.library.path, self.library, self.leaving_row.id)
+        try:
+            changed = self.library.track(self.leaving_row.id).changed != self.leaving_row.changed
+        except MervidError as e:
+            self.say.problem(str(e))
+            return
+        if changed:
+            self._read_leaving("again", self.leaving_row.id)
         self._edited()
 
     def set_leaving(self, track_id: int) -> None:
@@ -133,7 +134,21 @@ class Pairing(QObject):
         self.leaving_row = self.leaving = None
         self._forget()
         self.paired.emit()
-        self._later(("leaving", track_id), _read, self.library.path, self.library, track_id)
+        self._read_leaving("leaving", track_id)
+
+    def _read_leaving(self, what: str, track_id: int) -> None:
+        if self.library.path is not None:
+            self._later((what, track_id), _read, self.library.path, track_id)
+            return
+        # a library in memory belongs to this thread
+        self._wanted = (what, track_id)
+        answer: object
+        try:
+            row = self.library.track(track_id)
+            answer = (row, sides.side(self.library, row))
+        except MervidError as e:
+            answer = e
+        self._take(self._wanted, answer)
 
     def hand_over(self) -> None:
         """The coming track leaves from now on: the night goes on."""
@@ -214,9 +229,8 @@ class Pairing(QObject):
         t = self.track
         if t.row is None or t.row.state != READY or t.preparation.grid is None:
             return None
-        return Side(
-            t.row.title, t.preparation, t.evidence, t.duration, t.form, t.row.key, t.row.lufs, t.row.drive
-        )  # fmt: skip
+        r = t.row
+        return Side(r.title, t.preparation, t.evidence, t.duration, t.form, r.key, r.lufs, r.drive)
 
     def _edited(self) -> None:
         """The grid of the coming track was mended: the meeting stays, and is judged anew."""
@@ -300,9 +314,8 @@ class Pairing(QObject):
         if self.track.apply(grid_edits.slide, -m.nudge):
             if self.alter("Nudge into the grid", nudge=0.0):
                 self._steps[-1] = attrs.evolve(self._steps[-1], slid=True)
-            self.say.done(
-                f"The grid of {self.coming.title if self.coming else 'the track'} moved by {-m.nudge:+.1f} ms."
-            )
+            moved = f"{-m.nudge:+.1f} ms".replace("-", "−")
+            self.say.done(f"The coming track's grid moved by {moved}.")
 
     # kept
 

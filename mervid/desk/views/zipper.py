@@ -15,7 +15,7 @@ from ...core.model.form import letter_number
 from ...core.pairs import places
 from ...core.pairs.meeting import Meeting
 from ...core.pairs.side import Side
-from ..theme.palette import ROLES, tint
+from ..theme.palette import tint
 from .base import View, small
 
 AROUND = 12
@@ -148,8 +148,8 @@ class Zipper(View):
         top, bottom = self.y_of(0), self.y_of(m.bars)
         p.fillRect(QRectF(0, top, self.width(), bottom - top), pal.color("zone"))
         p.setClipRect(QRectF(0, HEAD - 1, self.width(), self.height() - HEAD))
-        mine = self._ladder(p, left, self.leaving, m.at, 1.0, (None, m.bars), True)
-        theirs = self._ladder(p, right, self.coming, m.enter, m.level, (0, None), False)
+        mine = self._ladder(p, left, self.leaving, m.at, 1.0, (None, m.bars))
+        theirs = self._ladder(p, right, self.coming, m.enter, m.level, (0, None))
         self._draw_teeth(p, left.right(), right.left(), mine, theirs)
         p.setPen(QPen(pal.color("ink"), 2))
         for y in (top, bottom):
@@ -183,7 +183,6 @@ class Zipper(View):
         at: float,
         level: float,
         heard: tuple[int | None, int | None],
-        mine: bool,
     ) -> list[float]:
         """Draw the phrases of a track; returns where they begin, in bars from the meeting."""
         pal, size = self.palette_, self._size()
@@ -202,15 +201,10 @@ class Zipper(View):
             p.drawLine(r.topLeft(), r.topRight())
             seen = max(a, HEAD)
             if min(b, self.height()) - seen >= 13:
-                hue, _ = ROLES.get(q.role, ROLES["own"])
-                p.fillRect(
-                    QRectF(column.left() if mine else column.right() - 4, a + 1, 4, b - a - 1), pal.color("ink", 0.0)
-                )
                 p.setPen(pal.color("ink"))
                 length = round(float(bars[i + 1] - bars[i]))
                 text = f"{q.role} {length}" if q.role != "other" else f"{q.letter} {length}"
                 p.drawText(QRectF(r.left() + 6, seen, r.width() - 10, 15), Qt.AlignmentFlag.AlignVCenter, text)
-                del hue
         # what isn't heard of it in this mix is pale
         veil = pal.color("paper", 0.62)
         first, last = heard

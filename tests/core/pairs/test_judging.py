@@ -252,7 +252,6 @@ def test_the_drop_lands_also_when_few_bars_are_left() -> None:
     with pytest.raises(Refused, match="comes at once"):
         proposals.land_the_drop(a, b, 256.0, 16, drop=1.0)
     assert proposals.next_changes(a, 250.0)[:2] == [256.0, 320.0]
-    assert proposals.bars_until(a, 216.0, 256.0) == "10.0"
 
 
 # pictures and accounts
@@ -304,7 +303,7 @@ def test_a_pair_in_figures() -> None:
     r = report.report(a, b)
     assert r.meeting is not None and r.stretch == pytest.approx(120 / 122 - 1, abs=1e-6)
     assert r.risk < 0.1 and r.keys.startswith("keys fit") and r.phrases
-    assert report.of_kind(r.bars, GRIDS) == r.meeting.bars
+    assert dict(r.bars)[GRIDS] == r.meeting.bars
     none = report.report(a, attrs.evolve(b, preparation=Preparation()))
     assert none.meeting is None and none.risk == 1.0 and "no grid" in none.problem
 

@@ -131,13 +131,12 @@ class RehearsePanel(Panel):
 
     def _tracks(self, column: QVBoxLayout) -> None:
         self.names: list[Words] = []
-        for word, color in (("LEAVES", "percussive"), ("COMES", "coming")):
+        for word in ("LEAVES", "COMES"):
             row = QHBoxLayout()
             head = heading(word)
             head.setFixedWidth(58)
             name = Words("–")
             name.setObjectName("title")
-            del color
             row.addWidget(head)
             row.addWidget(name, 1)
             self.names.append(name)
