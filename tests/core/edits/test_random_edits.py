@@ -113,7 +113,7 @@ def test_any_sequence_of_edits_keeps_a_grid(steps: list[tuple[str, Callable[...,
         p = after
 
 
-@settings(max_examples=18, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=12, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(pulls=st.lists(st.tuples(st.integers(4, 165), st.floats(-0.02, 0.02)), min_size=2, max_size=12))
 def test_hand_pins_stay_to_the_last_bit_whatever_is_pulled_beside_them(pulls: list[tuple[int, float]]) -> None:
     """Working along a track never disturbs what was done: neither its pins nor the grid beyond its neighbours."""
