@@ -227,9 +227,12 @@ class RehearsePanel(Panel):
         label = Words(name)
         label.setObjectName("faint")
         value.setMinimumWidth(30)
+        box = QHBoxLayout()
+        box.setSpacing(4)
+        box.addWidget(value, 1)
+        box.addWidget(more)
         grid.addWidget(label, row, 0)
-        grid.addWidget(value, row, 1)
-        grid.addWidget(more, row, 2, Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(_box(box), row, 1, 1, 2)
 
     def _pair(self, grid: QGridLayout, row: int, name: str, *fields: QWidget) -> None:
         label = Words(name)
