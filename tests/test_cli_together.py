@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import json
+import re
+import subprocess
+import sys
+import time
 from pathlib import Path
 
 import numpy as np
@@ -97,8 +101,6 @@ def test_two_recordings_become_one_with_an_account(home: Path, capsys: pytest.Ca
 def test_what_cannot_be_is_said_in_one_line(
     library: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], words: tuple[str, ...], why: str
 ) -> None:
-    import re
-
     (tmp_path / "words.flac").write_text("not a sound")
     soundfile.write(tmp_path / "hiss.wav", np.zeros((RATE, 1)), RATE)
     named = {
@@ -130,3 +132,21 @@ def test_a_track_of_the_library_is_taken_as_it_was_prepared(
     # heard once, when it was added
     assert "0 of 3" not in err
     assert (places.data_folder() / "library.sqlite").read_bytes() == before
+
+
+def test_killed_in_the_middle_nothing_half_is_left(library: Path, tmp_path: Path) -> None:
+    out = tmp_path / "mix"
+    words = ["together", str(library / "buoy.flac"), str(library / "quay.flac"), "--bars", "8", "--out", str(out)]
+    for after in (0.0, 0.15):
+        running = subprocess.Popen([sys.executable, "-m", "mervid", *words], stderr=subprocess.PIPE, text=True)
+        assert running.stderr is not None
+        # the last of three tasks has begun
+        assert any(line.startswith("2 of 3") for line in running.stderr)
+        time.sleep(after)
+        running.kill()
+        running.wait()
+        if (out / "mix.flac").exists():
+            assert soundfile.info(out / "mix.flac").frames > 8 * 2 * RATE
+    assert cli.main(words) == 0
+    # what the killed ones left is cleaned away by the next
+    assert sorted(p.name for p in out.iterdir()) == ["mix.flac", "mix.jams", "mix.json"]

@@ -367,3 +367,46 @@ def test_a_meeting_outlives_a_visit_to_another_stage(pair: Window, qtbot: QtBot)
     press(pair, qtbot, "F5")
     press(pair, qtbot, "Ctrl+Z")
     assert "edited since" in pair.note.text.text()
+
+
+def test_a_recording_that_vanished_is_said_and_the_figures_stay(pair: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    s = pair.session
+    ids = {t.title: t.id for t in s.library.tracks()}
+    barge = s.library.track(ids["Night Barge"])
+    # neither its file nor its decoded sound is there any more
+    with s.library.writing() as db:
+        db.execute("UPDATE tracks SET path=? WHERE id=?", (str(tmp_path / "gone.ogg").encode(), barge.id))
+    for kept in (s.cache / "pcm").glob(f"{barge.identity}.*"):
+        kept.unlink()
+    pair.ask("pair", (barge.id, ids["Slack Water"]))
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and "gone.ogg" in pair.note.text.text(), timeout=6_000)
+    assert "sure" in rehearse(pair).panel.verdict.text() and s.player.program is None
+    press(pair, qtbot, "Space")
+    press(pair, qtbot, "Ctrl+W")
+    assert not s.player.playing and "sound of both isn't there" in pair.note.text.text()
+    # taken out of the library, it leaves no more
+    s.take_out([barge.id])
+    press(pair, qtbot, "F3")
+    press(pair, qtbot, "F5")
+    pair.ask("pair", (ids["Copper Ferry"], ids["Slack Water"]))
+    met(pair, qtbot)
+    assert s.pairing.leaving_row.title == "Copper Ferry"  # type: ignore[union-attr]
+
+
+def test_tracks_far_apart_are_counted_at_half_and_the_order_needs_a_list(pair: Window, qtbot: QtBot) -> None:
+    s = pair.session
+    slow = put(pair, "Salt Ledger")
+    s.track.apply(grid_edits.double)
+    assert s.track.grid is not None and s.track.grid.tempo_overall() > 200
+    pair.ask("pair", (s.library.ids()[0], s.track.row.id))  # type: ignore[union-attr]
+    met(pair, qtbot)
+    assert s.pairing.meeting.level == 2.0  # type: ignore[union-attr]
+    assert "at double" in rehearse(pair).panel.bars.text()
+    pair.ask("count")
+    assert s.pairing.meeting.level in (1.0, 0.5, 2.0)  # type: ignore[union-attr]
+    pair.ask("pair", (s.library.ids()[0], slow))
+    met(pair, qtbot)
+    # 113 to 88: beyond what is unheard, and said so
+    assert "beyond 8%" in rehearse(pair).panel.details.text()
+    pair.ask("propose-order")
+    assert "choose one in Gather" in pair.note.text.text()

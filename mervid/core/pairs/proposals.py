@@ -29,7 +29,7 @@ _RING = 1.5
 """Beats before the first and after the last one that is heard that still belong to the music."""
 _EVERY = 4
 """Bars apart at which places are looked at where no phrase begins."""
-_SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _CUE = 4.0, 0.06, 1.0, 0.8, 1.2, 0.6, 0.5, 0.5
+_SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _CUE = 6.0, 0.12, 1.0, 0.8, 1.2, 0.6, 0.5, 0.5
 _LATE, _EARLY, _LONG = 1.5, 2.0, 0.5
 """Weights of what is judged: our own, so that what parts is never proposed for the sake of what is neat."""
 _LOOKED_INTO, _PLACES = 40, 48

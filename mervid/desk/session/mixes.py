@@ -43,17 +43,21 @@ class Mixes(QObject):
         names = [s.title for s in (p.leaving, p.coming) if s is not None]
         return " and ".join(names).replace("/", "-")[:120] + ".flac"
 
+    def why_not(self) -> str:
+        """Why no mix can be written now; empty where one can."""
+        if self._writing:
+            return "A mix is being written already: wait for it."
+        if self.pairing.judged is None:
+            return self.pairing.problem or NOTHING
+        return (
+            "" if self.duet.duet() is not None else "The sound of both isn't there: without it no mix can be written."
+        )
+
     def write(self, path: Path) -> None:
         """Write the overlap with some bars around it, and a JAMS beside it."""
-        p = self.pairing
-        duet = self.duet.duet()
-        if duet is None or p.leaving is None or p.coming is None or p.meeting is None or p.leaving_row is None:
-            self.say.refused(
-                p.problem or NOTHING if p.judged is None else "The sound of both isn't there yet: wait a moment."
-            )
-            return
-        if self._writing:
-            self.say.refused("A mix is being written already: wait for it.")
+        p, duet, why = self.pairing, self.duet.duet(), self.why_not()
+        if why or duet is None or p.leaving is None or p.coming is None or p.meeting is None or p.leaving_row is None:
+            self.say.refused(why or NOTHING)
             return
         assert p.track.row is not None
         leaving = Voice(p.leaving, duet.leaving.samples, duet.leaving.rate, p.leaving_row.path)

@@ -367,8 +367,9 @@ class KeepingCommands(CommandSet):
     def write_mix(self, _: object) -> None:
         from ...widgets import file_dialogs
 
-        if self.pairing.judged is None:
-            self.say.refused(self.pairing.problem or NOTHING)
+        why = self.session.mixes.why_not()
+        if why:
+            self.say.refused(why)
             return
         path = file_dialogs.where_to_write_mix(self.view, self.session.mixes.suggested_name())
         if path is not None:
