@@ -52,6 +52,8 @@ def _run(options: argparse.Namespace, line: Progress) -> int:
     clock, tempo = clock_of(options.clock)
     out = Path(options.out)
     out.mkdir(parents=True, exist_ok=True)
+    if not os.access(out, os.W_OK):
+        raise PermissionError(13, f"no permission to write in {out}")
     pair = []
     for done, f in enumerate(files):
         known = _known(f)

@@ -55,21 +55,19 @@ def calm_map(own: Floats, mix: Floats, attacks: Floats) -> tuple[Floats, Floats]
     Parameters
     ----------
     own, mix : (n,) the joined lines, s
-    attacks : (k,) s of the recording, ascending
+    attacks : (k,) s of the recording, see `spaced`
 
     Returns
     -------
     own, mix : (m,) knots of the new map, s
     """
-    attacks = _spaced(attacks[(attacks >= own[0]) & (attacks <= own[-1])])
     if not len(attacks):
         return own, mix
     there = piecewise(attacks, own, mix)
     knots_own = np.stack([attacks - CALM_S, attacks + CALM_S], axis=1).ravel()
     knots_mix = np.stack([there - CALM_S, there + CALM_S], axis=1).ravel()
     # other knots count where no attack is near: they bend the map between
-    gap = np.abs(own[:, None] - attacks[_nearest(own, attacks)][:, None])[:, 0]
-    far = gap > LEAST_GAP_S
+    far = np.abs(own - attacks[_nearest(own, attacks)]) > LEAST_GAP_S
     x = np.concatenate([knots_own, own[far]])
     y = np.concatenate([knots_mix, mix[far]])
     order = np.argsort(x)
@@ -78,9 +76,10 @@ def calm_map(own: Floats, mix: Floats, attacks: Floats) -> tuple[Floats, Floats]
     return x[good], y[good]
 
 
-def _spaced(attacks: Floats) -> Floats:
+def spaced(attacks: Floats, own: Floats) -> Floats:
+    """Those attacks within the map that lie far enough behind the one before."""
     out: list[float] = []
-    for a in attacks.tolist():
+    for a in attacks[(attacks >= own[0]) & (attacks <= own[-1])].tolist():
         if not out or a - out[-1] >= LEAST_GAP_S:
             out.append(a)
     return np.array(out)
@@ -118,11 +117,11 @@ class HeldPitch:
 
     def __init__(self, samples: Kept, source_rate: int, rate: int, own: Floats, mix: Floats, attacks: Floats) -> None:
         self._samples, self._ratio, self._rate = samples, source_rate / rate, rate
+        attacks = spaced(attacks, own)
         self._own, self._mix = calm_map(own, mix, attacks)
         self.size = window_of(rate)
         self.hop = self.size // OVERLAP
-        there = piecewise(_spaced(attacks), self._own, self._mix) if len(attacks) else np.zeros(0)
-        self._attacks = np.rint(there * rate / self.hop).astype(np.int64)
+        self._attacks = np.rint(piecewise(attacks, self._own, self._mix) * rate / self.hop).astype(np.int64)
         self._states: OrderedDict[int, Turns] = OrderedDict()
 
     def _centres(self, first: int, count: int) -> NDArray[np.int64]:
