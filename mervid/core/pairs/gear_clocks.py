@@ -52,8 +52,10 @@ def runs(leaving: Side, coming: Side, together: Together, line: Tear) -> tuple[R
     out = [_run(GRIDS, line.apart, line, forgiven, bars), _run(FIXED, fixed, line, forgiven, bars)]
     if len(fixed) < LEAST:
         return (*out, Run(HAND, None, fixed, None, None))
-    held = [_bars_within(fixed + thumb, line, forgiven, bars) for thumb in _THUMBS]
-    ends = [abs(_last(fixed + thumb)) for thumb in _THUMBS]
+    middles, end = _middles(fixed, line, bars), _last(fixed)
+    # a thumb moves every beat, and so every middle, by as much
+    held = [_bars_within(middles + thumb, forgiven) for thumb in _THUMBS]
+    ends = [abs(end + thumb) for thumb in _THUMBS]
     every = np.abs(fixed[:, None] + np.array(_THUMBS))
     hand = Run(HAND, int(np.median(held)), fixed, float(np.median(ends)), float(np.percentile(every, 95)))
     return (*out, hand)
@@ -71,7 +73,7 @@ def _fixed(leaving: Side, coming: Side, together: Together, line: Tear) -> Float
 def _run(kind: str, apart: Floats, line: Tear, forgiven: float, bars: int) -> Run:
     if len(apart) < LEAST:
         return Run(kind, None, apart, None, None)
-    held = _bars_within(apart, line, forgiven, bars)
+    held = _bars_within(_middles(apart, line, bars), forgiven)
     return Run(kind, held, apart, _last(apart), float(np.percentile(np.abs(apart), 95)))
 
 
@@ -79,14 +81,23 @@ def _last(apart: Floats) -> float:
     return float(np.median(apart[-LEAST:]))
 
 
-def _bars_within(apart: Floats, line: Tear, forgiven: float, bars: int) -> int:
-    """Bars until the first one whose middle beat is out: single strokes are heard badly, a whole bar isn't."""
+def _middles(apart: Floats, line: Tear, bars: int) -> Floats:
+    """The middle distance of each bar and the one after it, (bars,) ms; NaN where nothing is heard.
+
+    Single strokes are heard badly, two bars aren't.
+    """
+    out = np.full(bars, np.nan)
     for bar in range(bars):
-        # two bars are looked at together: one bar of four beats is little
-        here = apart[(line.bars >= bar) & (line.bars <= bar + 1)]
-        if len(here) and abs(float(np.median(here))) > forgiven:
-            return bar
-    return bars
+        a, b = np.searchsorted(line.bars, [bar, bar + 2])
+        if b > a:
+            out[bar] = np.median(apart[a:b])
+    return out
+
+
+def _bars_within(middles: Floats, forgiven: float) -> int:
+    """Bars until the first one whose middle is out."""
+    beyond = np.flatnonzero(np.abs(middles) > forgiven)
+    return int(beyond[0]) if len(beyond) else len(middles)
 
 
 def words(run: Run, bars: int) -> str:

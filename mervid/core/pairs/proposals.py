@@ -32,7 +32,7 @@ _EVERY = 4
 _SAFE, _NEAR, _PHRASES, _ALONG, _VOICES, _DROP, _ZONES, _CUE = 6.0, 0.12, 1.0, 0.8, 1.2, 0.6, 0.5, 0.5
 _LATE, _EARLY, _LONG = 1.5, 2.0, 0.5
 """Weights of what is judged: our own, so that what parts is never proposed for the sake of what is neat."""
-_LOOKED_INTO, _PLACES = 40, 48
+_LOOKED_INTO, _PLACES = 30, 48
 _ALL = 0.99
 _SUNG = 0.35
 """Share of a bar that must be sung for it to count as sung."""
