@@ -167,10 +167,9 @@ def heard(job: tuple[str, str, bool]) -> tuple[str, Any, Any, Any, str] | None:
 def judged(a: Any, b: Any, true_a: Any, true_b: Any, free: bool) -> dict[str, float] | None:
     """One pair: the best meeting (or first bars over last ones), what is foretold, and what the truth says, ms."""
     from mervid.core.errors import Refused
-    from mervid.core.pairs import forecast, gear_clocks, proposals
-    from mervid.core.pairs.clock import lay
+    from mervid.core.pairs import gear_clocks, proposals
+    from mervid.core.pairs.judgement import judge
     from mervid.core.pairs.meeting import Meeting
-    from mervid.core.pairs.tear import forgiven_ms, tear
 
     try:
         if free:
@@ -178,18 +177,17 @@ def judged(a: Any, b: Any, true_a: Any, true_b: Any, free: bool) -> dict[str, fl
         else:
             index = int(a.grid.bar_index(a.grid.beat_at(min(a.duration, true_a[-1] + 0.2)))[0]) - BARS
             m = Meeting(float(a.grid.bar_start(index)), 0.0, BARS, level=proposals.level_of(a, b))
-        t = lay(a.grid, b.grid, m, (a.duration, b.duration))
+        whole = judge(a, b, m)
     except Refused:
         return None
-    line = tear(a, b, t)
-    expected = forecast.forecast(a, b, t, line.p95)
+    t, line, expected = whole.together, whole.line, whole.expected
     there, other = t.leaving.to_mix(true_a), t.coming.to_mix(true_b)
     there = there[(there > t.start - 0.05) & (there < t.stop - 0.05)]
     other = other[(other > t.start - 0.05) & (other < t.stop - 0.05)]
     if len(there) < 32 or len(other) < 32:
         return None
     apart = 1000 * np.abs(other[:, None] - there).min(axis=1)
-    run = next(r for r in gear_clocks.runs(a, b, t, line) if r.kind == gear_clocks.FIXED)
+    run = next(r for r in whole.runs if r.kind == gear_clocks.FIXED)
     # truth under one tempo a track, from a start that is right
     own_a = true_a[(true_a >= t.leaving.to_own(t.start) - 0.05) & (true_a < t.leaving.to_own(t.stop) - 0.05)]
     own_b = true_b[(true_b >= t.coming.to_own(t.start) - 0.05) & (true_b < t.coming.to_own(t.stop) - 0.05)]
@@ -207,7 +205,7 @@ def judged(a: Any, b: Any, true_a: Any, true_b: Any, free: bool) -> dict[str, fl
         "fixed": float(np.percentile(np.abs(fixed), 95)),
         "hand": float(np.percentile(np.abs(fixed + thumb), 95)),
         "held": float(run.bars or 0),
-        "forgiven": forgiven_ms(t),
+        "forgiven": line.forgiven,
     }
 
 

@@ -8,12 +8,11 @@ from pathlib import Path
 import attrs
 import numpy as np
 
-from ..core.pairs import account, forecast
-from ..core.pairs.clock import lay
+from ..core.pairs import account
 from ..core.pairs.forecast import Forecast
+from ..core.pairs.judgement import judge
 from ..core.pairs.meeting import Meeting
 from ..core.pairs.side import Side
-from ..core.pairs.tear import tear
 from ..core.rendering.duet import Part, duet_of
 from ..core.sound.decoding import Kept
 from ..core.sound.names import shown
@@ -68,11 +67,10 @@ def write(
     Refused, FormatError, Cancelled, OSError
         See `clock.lay` and `mix_files.write_sound`.
     """
-    together = lay(leaving.side.grid, coming.side.grid, meeting, (leaving.side.duration, coming.side.duration))
+    judged = judge(leaving.side, coming.side, meeting)
+    together, line, expected = judged.together, judged.line, judged.expected
     both = duet_of(together, part_of(leaving), part_of(coming), split=split)
     part = account.cut(together, both.rate)
-    line = tear(leaving.side, coming.side, together)
-    expected = forecast.forecast(leaving.side, coming.side, together, line.p95)
     told = account.account(
         (leaving.side, shown(leaving.path)), (coming.side, shown(coming.path)), together, part, line, expected
     )

@@ -11,7 +11,7 @@ import math
 import attrs
 
 from ..core.character import key as keys
-from ..core.errors import Refused
+from ..core.pairs.meeting import nearest_level
 from .library import Library
 from .track import READY, Track
 
@@ -57,7 +57,7 @@ def _judged(a: Track, b: Track) -> Neighbour:
     if level != 1:
         said[0] += ", at half" if level < 1 else ", at double"
         tempo *= 0.8
-    relation = _relation(a, b)
+    relation = keys.relation(a.key, b.key)
     fit = _KEYS.get(relation, _OTHER_KEY) if relation else 0.6
     if b.key:
         said.append(f"{b.key} ({relation})" if relation in _KEYS else b.key)
@@ -76,15 +76,8 @@ def _ratio(a: Track, b: Track) -> tuple[float, float]:
     """How much faster b is, read at the level at which it is nearest."""
     mine = ((a.tempo_low or 1) + (a.tempo_high or 1)) / 2
     theirs = ((b.tempo_low or 1) + (b.tempo_high or 1)) / 2
-    level = min((1.0, 0.5, 2.0), key=lambda k: abs(math.log(theirs / (k * mine))))
+    level = nearest_level(theirs / mine)
     return theirs / (level * mine), level
-
-
-def _relation(a: Track, b: Track) -> str:
-    try:
-        return keys.neighbours(keys.named(a.key)).get(keys.named(b.key), "other") if a.key and b.key else ""
-    except Refused:
-        return ""
 
 
 def _room(t: Track) -> int:

@@ -28,7 +28,7 @@ _WIDE = 0.2
 """Semitones: how far beside its degree a pitch may lie and still count (a deviation of a normal curve)."""
 _EVEN, _TONAL = 0.23, 0.5
 """How much pitch classes differ, deviation over mean: in white noise, and in 19 of 20 rendered takes at least."""
-SAME, RELATIVE, FIFTH_UP, FIFTH_DOWN = "same", "relative", "a fifth up", "a fifth down"
+SAME, RELATIVE, FIFTH_UP, FIFTH_DOWN, OTHER = "same", "relative", "a fifth up", "a fifth down", "other"
 
 
 @attrs.frozen
@@ -96,6 +96,18 @@ def neighbours(key: Key) -> dict[Key, str]:
         Key((key.tonic + 7) % 12, key.minor): FIFTH_UP,
         Key((key.tonic + 5) % 12, key.minor): FIFTH_DOWN,
     }
+
+
+def relation(name: str, other: str) -> str:
+    """How the second key stands to the first: as `neighbours` says, `OTHER`, or empty where one isn't known.
+
+    >>> relation("Am", "C major") == RELATIVE, relation("Am", "F# major") == OTHER, relation("", "Am")
+    (True, True, '')
+    """
+    try:
+        return neighbours(named(name)).get(named(other), OTHER)
+    except Refused:
+        return ""
 
 
 def tuning(pitches: Singles) -> float:

@@ -80,6 +80,11 @@ class Together:
     length: float
 
     @property
+    def first_bar(self) -> int:
+        """The bar of the clock in which the overlap begins, see `Grid.bar_index`."""
+        return int(self.clock.bar_index(self.meeting.at + _SAME)[0])
+
+    @property
     def stretch(self) -> tuple[float, float]:
         """How far the speed of either track is from its own in the overlap, at most: (leaving, coming); 0.03 is 3 %."""
         out = []

@@ -17,10 +17,11 @@ import numpy as np
 from ..model.preparation import CHECKED, DRAFT, LOCKED
 from .clock import Together
 from .side import Side
-from .tear import forgiven_ms
+from .tear import Tear
 
 SAFE = 0.95
 """A meeting is called safe when its beats stay within what an ear forgives with at least this chance."""
+_PROBABLE = 0.5
 _FAR_MS = 40.0
 _SCATTER, _DOUBT, _WHOLE, _LEAST = 0.62, 4.2, 0.77, 0.2
 """ms of error for each ms of scatter in the stretch, for a tenth of confidence missing, for each ms of scatter in the
@@ -75,6 +76,11 @@ class Forecast:
     def is_safe(self) -> bool:
         return self.safe >= SAFE
 
+    @property
+    def is_probable(self) -> bool:
+        """Whether they rather stay together than part; what is safe is probable, too."""
+        return self.safe > _PROBABLE
+
 
 UNKNOWN = Sureness(30.0, 0.5)
 """Where hardly a beat is heard."""
@@ -124,9 +130,9 @@ def together_of(
     return Forecast(fine * math.exp(_SPREAD * NormalDist().inv_cdf(_QUANTILE / right)), right * within)
 
 
-def forecast(leaving: Side, coming: Side, together: Together, torn: float | None = None) -> Forecast:
-    """What is expected of a meeting that is laid out; `torn` is the 95th percentile of its tear line, ms."""
+def forecast(leaving: Side, coming: Side, together: Together, line: Tear) -> Forecast:
+    """What is expected of a meeting that is laid out, and whose tear line is known."""
     m, n = together.meeting, together.beats
     a = sureness(leaving, m.at, m.at + n)
     b = sureness(coming, m.enter, m.enter + n * m.level)
-    return together_of(a, b, forgiven_ms(together), nudge=m.nudge, torn=torn)
+    return together_of(a, b, line.forgiven, nudge=m.nudge, torn=line.p95)

@@ -16,7 +16,7 @@ from ..arrays import Floats
 from .clock import Together
 from .meeting import LEAVING
 from .side import Side
-from .tear import LEAST, Tear, forgiven_ms
+from .tear import LEAST, Tear
 
 GRIDS, FIXED, HAND = "grids", "fixed", "hand"
 KINDS = (GRIDS, FIXED, HAND)
@@ -48,7 +48,7 @@ class Run:
 def runs(leaving: Side, coming: Side, together: Together, line: Tear) -> tuple[Run, ...]:
     """The three of them; a fixed tempo counts from the meeting, whatever clock is set."""
     fixed = _fixed(leaving, coming, together, line)
-    forgiven, bars = forgiven_ms(together), together.meeting.bars
+    forgiven, bars = line.forgiven, together.meeting.bars
     out = [_run(GRIDS, line.apart, line, forgiven, bars), _run(FIXED, fixed, line, forgiven, bars)]
     if len(fixed) < LEAST:
         return (*out, Run(HAND, None, fixed, None, None))

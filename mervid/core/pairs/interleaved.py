@@ -31,9 +31,8 @@ class OnClock:
 def rows(together: Together) -> Rows:
     """One row for each bar of the overlap; `index` counts from 0 at the meeting."""
     clock, m = together.clock, together.meeting
-    first = int(clock.bar_index(m.at + 1e-6)[0])
     index = np.arange(m.bars)
-    starts = clock.bar_start(first + np.arange(m.bars + 1))
+    starts = clock.bar_start(together.first_bar + np.arange(m.bars + 1))
     length = np.diff(starts)
     return Rows(index, starts[:-1], length, float(length.max()))
 

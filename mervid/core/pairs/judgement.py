@@ -36,6 +36,6 @@ def judge(leaving: Side, coming: Side, meeting: Meeting, best: Proposal | None =
     together = lay(leaving.grid, coming.grid, meeting, (leaving.duration, coming.duration))
     line = tear(leaving, coming, together)
     runs = gear_clocks.runs(leaving, coming, together, line)
-    expected = forecast.forecast(leaving, coming, together, line.p95)
+    expected = forecast.forecast(leaving, coming, together, line)
     remarks = mending.remarks(leaving, coming, together, line, runs, expected, best)
     return Judgement(together, line, runs, expected, tuple(remarks))

@@ -7,6 +7,7 @@ leaving track counts them.
 from __future__ import annotations
 
 import json
+import math
 
 import attrs
 import cattrs
@@ -27,6 +28,15 @@ MOST_NUDGE_MS = 500.0
 MOST_GAIN_DB = 12.0
 MOST_STRETCH = 0.08
 """Speed and pitch may differ so far before it is told: at more a held pitch sounds of it (see docs/rehearse.md)."""
+
+
+def nearest_level(ratio: float) -> float:
+    """At which level a track is counted whose tempo is `ratio` times another's: where the two lie nearest.
+
+    >>> nearest_level(1.1), nearest_level(0.55), nearest_level(1.9)
+    (1.0, 0.5, 2.0)
+    """
+    return min(LEVELS, key=lambda k: abs(math.log(ratio / k)))
 
 
 @attrs.frozen

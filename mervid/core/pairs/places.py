@@ -39,16 +39,16 @@ def place(side: Side, words: str) -> float:
         return float(round(float(grid.beat_at(time))))
     for cue in side.preparation.cues:
         if cue.name.casefold() == text.casefold():
-            return float(round(float(grid.beat_at(cue.at(grid)))))
+            return side.beat_of(cue)
     return _by_role(side, text)
 
 
 def _by_role(side: Side, text: str) -> float:
-    role, grid = text.lower(), side.grid
+    role = text.lower()
     at = -1 if role in _LAST else 0
     cues = [c for c in side.preparation.cues if c.role == role]
     if cues:
-        return float(round(float(grid.beat_at(sorted(c.at(grid) for c in cues)[at]))))
+        return sorted(side.beat_of(c) for c in cues)[at]
     found = [q.start for q in side.phrases if q.role == role]
     if found:
         return found[at]

@@ -19,9 +19,9 @@ from ..errors import Refused
 from . import places
 from .clock import EDGE_S
 from .forecast import Forecast, Sureness, sureness, together_of
-from .meeting import LENGTHS, LEVELS, MOST_STRETCH, USUAL_BARS, Meeting
+from .meeting import LENGTHS, MOST_STRETCH, USUAL_BARS, Meeting, nearest_level
 from .side import Side
-from .tear import FORGIVEN
+from .tear import forgiven_ms
 
 MOST = 6
 _SAME = 0.1
@@ -56,8 +56,7 @@ class Proposal:
 
 def level_of(leaving: Side, coming: Side) -> float:
     """How many beats of the coming track go to one of the leaving track: where their tempi lie nearest."""
-    ratio = coming.grid.tempo_overall() / leaving.grid.tempo_overall()
-    return min(LEVELS, key=lambda k: abs(math.log(ratio / k)))
+    return nearest_level(coming.grid.tempo_overall() / leaving.grid.tempo_overall())
 
 
 @attrs.frozen(eq=False)
@@ -70,9 +69,9 @@ class _Places:
 
 
 def _places(side: Side, fixed: float | None, *, leaves: bool) -> _Places:
-    grid, p = side.grid, side.preparation
+    grid = side.grid
     starts = np.array([q.start for q in side.phrases])
-    cues = np.array([float(round(float(grid.beat_at(c.at(grid))))) for c in p.cues if not c.role.startswith("loop")])
+    cues = np.array([side.beat_of(c) for c in side.preparation.cues if not c.role.startswith("loop")])
     if fixed is not None:
         beats = np.array([fixed])
     else:
@@ -199,7 +198,7 @@ class _Rough:
     ) -> _Rough:
         start, stop = (float(t) for t in leaving.grid.time_at([m.at, m.at + n]))
         enter, out = (float(t) for t in coming.grid.time_at([m.enter, m.enter + n * m.level]))
-        expected = together_of(*sure, 1000 * FORGIVEN * (stop - start) / n)
+        expected = together_of(*sure, forgiven_ms(stop - start, n))
         zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
         # the first half of a track isn't left where there is another way; who comes begins near its beginning
         late = min(1.0, 2 * start / leaving.duration)
@@ -258,8 +257,7 @@ def drop_lands(coming: Side, m: Meeting, n: float) -> bool:
 
 def drops(side: Side) -> list[float]:
     """Beats on which a drop falls: cues and phrases called so."""
-    grid = side.grid
-    cues = [float(round(float(grid.beat_at(c.at(grid))))) for c in side.preparation.cues if c.role == "drop"]
+    cues = [side.beat_of(c) for c in side.preparation.cues if c.role == "drop"]
     return sorted({*cues, *(q.start for q in side.phrases if q.role == "drop")})
 
 
@@ -271,15 +269,12 @@ def _inside(side: Side, start: float, stop: float) -> float:
 
 def key_words(leaving: Side, coming: Side) -> str:
     """How the keys stand to each other; empty where one isn't known."""
-    try:
-        relation = keys.neighbours(keys.named(leaving.key)).get(keys.named(coming.key))
-    except Refused:
+    relation = keys.relation(leaving.key, coming.key)
+    if not relation:
         return ""
-    return (
-        f"keys fit ({leaving.key} to {coming.key}, {relation})"
-        if relation
-        else f"keys differ ({leaving.key}, {coming.key})"
-    )
+    if relation == keys.OTHER:
+        return f"keys differ ({leaving.key}, {coming.key})"
+    return f"keys fit ({leaving.key} to {coming.key}, {relation})"
 
 
 def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
@@ -291,7 +286,7 @@ def _reasons(leaving: Side, coming: Side, r: _Rough, found: tuple[float, float |
     (along, clash, lands), m, n, expected = found, r.meeting, r.beats, r.expected
     if expected.is_safe:
         yield f"beats stay within {expected.p95:.0f} ms"
-    elif expected.safe > 0.5:
+    elif expected.is_probable:
         yield f"beats probably stay within {expected.p95:.0f} ms"
     else:
         yield "whether the beats stay together isn't sure"

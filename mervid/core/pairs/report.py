@@ -5,12 +5,11 @@ from __future__ import annotations
 import attrs
 
 from ..errors import Refused
-from . import gear_clocks, proposals
-from .clock import lay
-from .forecast import Forecast, forecast
+from . import proposals
+from .forecast import Forecast
+from .judgement import judge
 from .meeting import Meeting
 from .side import Side
-from .tear import tear
 
 
 @attrs.frozen
@@ -49,22 +48,20 @@ def report(leaving: Side, coming: Side, meeting: Meeting | None = None) -> Repor
     """Judge a pair at a meeting, or at the best one there is."""
     try:
         m = meeting or proposals.propose(leaving, coming, most=1)[0].meeting
-        laid = lay(leaving.grid, coming.grid, m, (leaving.duration, coming.duration))
+        judged = judge(leaving, coming, m)
     except Refused as e:
         return Report(None, str(e))
-    line = tear(leaving, coming, laid)
-    runs = gear_clocks.runs(leaving, coming, laid, line)
     starts = [
         any(abs(q.start - beat) < 0.5 for q in side.phrases) for side, beat in ((leaving, m.at), (coming, m.enter))
     ]
     return Report(
         m,
         "",
-        laid.mean_stretch,
-        forecast(leaving, coming, laid, line.p95),
-        tuple((r.kind, r.p95) for r in runs),
-        tuple((r.kind, r.bars) for r in runs),
+        judged.together.mean_stretch,
+        judged.expected,
+        tuple((r.kind, r.p95) for r in judged.runs),
+        tuple((r.kind, r.bars) for r in judged.runs),
         proposals.key_words(leaving, coming),
         all(starts),
-        proposals.voices(leaving, coming, m, laid.beats),
+        proposals.voices(leaving, coming, m, judged.together.beats),
     )

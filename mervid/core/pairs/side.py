@@ -15,6 +15,7 @@ from ..hearing.evidence import Evidence
 from ..hearing.heard import Heard, nothing_heard
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
+from ..model.cue import Cue
 from ..model.form import Form, Phrase
 from ..model.preparation import Preparation
 
@@ -73,6 +74,10 @@ class Side:
             start, stop = self.grid.beat_at([0.0, self.duration])
             return float(start), float(stop)
         return float(found[0]), float(found[-1])
+
+    def beat_of(self, cue: Cue) -> float:
+        """The whole beat on which a cue lies."""
+        return float(round(float(self.grid.beat_at(cue.at(self.grid)))))
 
     @property
     def phrases(self) -> tuple[Phrase, ...]:

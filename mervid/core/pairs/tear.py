@@ -10,7 +10,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints
-from .clock import Together
+from .clock import TimeMap, Together
 from .side import Side
 
 FORGIVEN = 0.025
@@ -59,32 +59,32 @@ class Tear:
         return p95, worst
 
 
-def forgiven_ms(together: Together) -> float:
-    """What an ear forgives at the mean tempo of the overlap, ms."""
-    return 1000 * FORGIVEN * (together.stop - together.start) / together.beats
+def forgiven_ms(seconds: float, beats: float) -> float:
+    """What an ear forgives where so many beats take so long, ms."""
+    return 1000 * FORGIVEN * seconds / beats
 
 
 def tear(leaving: Side, coming: Side, together: Together) -> Tear:
     """How far the heard beats of both fall apart in the overlap."""
     m, n = together.meeting, together.beats
-    u_l, t_l, sure_l = _heard(leaving, together.leaving.to_mix, m.at, 1.0, n)
-    u_c, t_c, sure_c = _heard(coming, together.coming.to_mix, m.enter, m.level, n)
+    u_l, t_l, sure_l = _heard(leaving, together.leaving, m.at, 1.0, n)
+    u_c, t_c, sure_c = _heard(coming, together.coming, m.enter, m.level, n)
     # quarters of a beat, so that tracks counted at half and double find each other
     both, i, k = np.intersect1d(np.round(4 * u_l), np.round(4 * u_c), return_indices=True)
     beats = both / 4
-    bar = together.clock.bar_index(m.at + beats + 1e-6)[0] - int(together.clock.bar_index(m.at + 1e-6)[0])
+    bar = together.clock.bar_index(m.at + beats + 1e-6)[0] - together.first_bar
     return Tear(
         beats,
         t_l[i],
         1000 * (t_c[k] - t_l[i]),
         np.minimum(sure_l[i], sure_c[k]),
         np.asarray(bar),
-        forgiven_ms(together),
+        forgiven_ms(together.stop - together.start, n),
     )
 
 
-def _heard(side: Side, to_mix, at: float, level: float, n: float) -> tuple[Floats, Floats, Floats]:  # type: ignore[no-untyped-def]
+def _heard(side: Side, on_clock: TimeMap, at: float, level: float, n: float) -> tuple[Floats, Floats, Floats]:
     """Heard beats in the overlap: beats from the meeting, instants of the mix, and how sure they are."""
     u = (side.heard_beats - at) / level
     inside = (u > -0.13) & (u < n - 0.13)
-    return u[inside], np.asarray(to_mix(side.heard.times[inside])), side.heard.confidence[inside]
+    return u[inside], on_clock.to_mix(side.heard.times[inside]), side.heard.confidence[inside]

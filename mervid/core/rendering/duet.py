@@ -229,8 +229,7 @@ def duet_of(together: Together, leaving: Part, coming: Part, *, split: bool = Fa
     m = together.meeting
     swap = None
     if m.swap is not None:
-        index = int(together.clock.bar_index(m.at + 1e-6)[0])
-        swap = float(together.clock.time_at(together.clock.bar_start(index + m.swap)))
+        swap = float(together.clock.time_at(together.clock.bar_start(together.first_bar + m.swap)))
     return Duet(
         attrs.evolve(leaving, own=together.leaving.own, mix=together.leaving.mix),
         attrs.evolve(coming, own=together.coming.own, mix=together.coming.mix),

@@ -12,10 +12,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.arrays import Singles
 from ...core.errors import MervidError
 from ...core.playing.mixing import Program
-from ...core.rendering.duet import HEADROOM_DB, NEITHER, Duet, Part, duet_of
+from ...core.rendering.duet import HEADROOM_DB, NEITHER, Duet, duet_of
 from ...core.sound.decoding import Kept
 from ...core.sound.loudness import STEP
 from ...jobs import pcm
+from ...jobs.mixdown import Voice, part_of
 from ...jobs.sound_loader import Begun, SoundLoader
 from ...store import facts
 from ..sound.player import Player
@@ -23,7 +24,6 @@ from .listening import Landmarks, Listening
 from .messages import Messages
 from .pairing import Pairing
 
-_UNLAID = np.array([0.0, 1.0])
 LEAD_BARS = 4
 """Playing from the meeting begins so many bars before it."""
 
@@ -86,17 +86,23 @@ class DuetPlaying(QObject):
                 self._loader.ask(str(row.id), row.path, row.frames)
         return self._samples.get(row.id)
 
-    def duet(self) -> Duet | None:
-        """Both as they meet now; None while a sound or the meeting is missing."""
+    def voices(self) -> tuple[Voice, Voice] | None:
+        """Both with their sound; None while one is missing."""
         p = self.pairing
         a, b = self._leaving_samples(), p.track.samples
-        if a is None or b is None or p.judged is None or p.leaving is None or p.coming is None:
+        if a is None or b is None or p.leaving is None or p.coming is None:
             return None
         if p.leaving_row is None or p.track.row is None:
             return None
-        leaving = Part(a, p.leaving_row.rate, _UNLAID, _UNLAID, p.leaving.attacks, p.leaving.lufs)
-        coming = Part(b, p.track.row.rate, _UNLAID, _UNLAID, p.coming.attacks, p.coming.lufs)
-        return duet_of(p.judged.together, leaving, coming, split=self.split, solo=self.solo)
+        leaving = Voice(p.leaving, a, p.leaving_row.rate, p.leaving_row.path)
+        return leaving, Voice(p.coming, b, p.track.row.rate, p.track.row.path)
+
+    def duet(self) -> Duet | None:
+        """Both as they meet now; None while a sound or the meeting is missing."""
+        voices, judged = self.voices(), self.pairing.judged
+        if voices is None or judged is None:
+            return None
+        return duet_of(judged.together, *map(part_of, voices), split=self.split, solo=self.solo)
 
     def refresh(self) -> None:
         """Let the player have what there is now; where it plays, it plays on."""
@@ -155,8 +161,7 @@ class DuetPlaying(QObject):
         if judged is None:
             return 0.0
         t = judged.together
-        index = int(t.clock.bar_index(t.meeting.at + 1e-6)[0])
-        return max(0.0, float(t.clock.time_at(t.clock.bar_start(index - LEAD_BARS))))
+        return max(0.0, float(t.clock.time_at(t.clock.bar_start(t.first_bar - LEAD_BARS))))
 
     def go_to_meeting(self) -> None:
         """Play from some bars before the meeting."""

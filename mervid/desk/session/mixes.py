@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.errors import Cancelled, MervidError
 from ...jobs import mixdown
-from ...jobs.mixdown import Voice, Written
+from ...jobs.mixdown import Written
 from .duet_playing import DuetPlaying
 from .messages import Messages
 from .pairing import NOTHING, Pairing
@@ -49,19 +49,15 @@ class Mixes(QObject):
             return "A mix is being written already: wait for it."
         if self.pairing.judged is None:
             return self.pairing.problem or NOTHING
-        return (
-            "" if self.duet.duet() is not None else "The sound of both isn't there: without it no mix can be written."
-        )
+        there = self.duet.voices() is not None
+        return "" if there else "The sound of both isn't there: without it no mix can be written."
 
     def write(self, path: Path) -> None:
         """Write the overlap with some bars around it, and a JAMS beside it."""
-        p, duet, why = self.pairing, self.duet.duet(), self.why_not()
-        if why or duet is None or p.leaving is None or p.coming is None or p.meeting is None or p.leaving_row is None:
+        p, voices, why = self.pairing, self.duet.voices(), self.why_not()
+        if why or voices is None or p.meeting is None:
             self.say.refused(why or NOTHING)
             return
-        assert p.track.row is not None
-        leaving = Voice(p.leaving, duet.leaving.samples, duet.leaving.rate, p.leaving_row.path)
-        coming = Voice(p.coming, duet.coming.samples, duet.coming.rate, p.track.row.path)
         self._writing = True
         sources = p.library.sources()
         self.say.done(f"{path.name} is being written…")
@@ -71,7 +67,7 @@ class Mixes(QObject):
                 self._ended.emit(path, future.exception() or future.result())
 
         self._hand.submit(
-            mixdown.write, leaving, coming, p.meeting, path, sources=sources, stop=self._stop.is_set
+            mixdown.write, *voices, p.meeting, path, sources=sources, stop=self._stop.is_set
         ).add_done_callback(tell)
 
     def _told(self, path: Path, answer: object) -> None:

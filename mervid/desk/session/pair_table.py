@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.errors import MervidError
 from ...core.pairs import night
+from ...core.pairs.meeting import Meeting
 from ...core.pairs.report import Report
 from ...jobs.pair_reports import PairReports, Question
 from ...store import lists
@@ -170,14 +171,14 @@ class PairTable(QObject):
         self.say.done(f"The list is in another order: {_safe(self, ids, order)}. Ctrl+Z in Gather takes it back.")
 
 
-def _place(pair: Pair | None):  # type: ignore[no-untyped-def]
+def _place(pair: Pair | None) -> Meeting | None:
     return pair.meeting if pair is not None else None
 
 
 def _safe(table: PairTable, ids: list[int], order: list[int]) -> str:
     def parts(numbers: list[int]) -> int:
         found = (table.reports.get((ids[a], ids[b])) for a, b in itertools.pairwise(numbers))
-        return sum(r is not None and r.expected.safe > 0.5 for r in found)
+        return sum(r is not None and r.expected.is_probable for r in found)
 
     n = len(ids) - 1
     return f"{parts(order)} of {n} pairs will probably hold, before {parts(list(range(len(ids))))}"

@@ -47,6 +47,15 @@ class _Step:
     slid: bool = False
 
 
+@attrs.frozen(eq=False)
+class Met:
+    """Two tracks, and where they meet."""
+
+    leaving: Side
+    coming: Side
+    meeting: Meeting
+
+
 def _read(path: Path, track_id: int) -> tuple[Track, Side]:
     """A track as a side of a pair, over a connection of this thread's own."""
     own = Library.reader(path)
@@ -283,13 +292,20 @@ class Pairing(QObject):
         self.changed.emit()
         return True
 
+    def wanted(self) -> Met | None:
+        """Both tracks and the meeting; None, with the reason said, where there is none."""
+        if self.meeting is None or self.leaving is None or self.coming is None:
+            self.say.refused(self.problem or NOTHING)
+            return None
+        return Met(self.leaving, self.coming, self.meeting)
+
     def alter(self, name: str, **changes: Any) -> bool:
         """Change some of the meeting."""
-        if self.meeting is None:
-            self.say.refused(self.problem or NOTHING)
+        met = self.wanted()
+        if met is None:
             return False
         try:
-            return self.set(attrs.evolve(self.meeting, **changes), name)
+            return self.set(attrs.evolve(met.meeting, **changes), name)
         except Refused as e:
             self.say.refused(str(e))
             self.changed.emit()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ...core.fitting.drift import Summary
 from ...core.model.beatgrid import Grid
+from ...core.pairs.forecast import Forecast
 
 
 def clock(seconds: float, *, digits: int = 0) -> str:
@@ -37,6 +38,11 @@ def tempo(grid: Grid) -> str:
 def tempo_between(low: float, high: float) -> str:
     """One tempo with three decimals, or a range."""
     return f"{low:.3f}" if high - low < 0.0005 else f"{low:.1f}–{high:.1f}"
+
+
+def trust(expected: Forecast) -> str:
+    """How far two tracks may be trusted to stay together, as a sign: will, will probably, may not."""
+    return "●" if expected.is_safe else "◐" if expected.is_probable else "○"
 
 
 def achieves(summary: Summary | None) -> str:

@@ -10,7 +10,7 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from ...core.arrays import Floats, Singles
 from ...core.fitting.bar_fold import LEAD, Rows
@@ -46,7 +46,6 @@ class InterleavedFold(View):
         self.position = 0.0
         self.rows: Rows | None = None
         self._inks: tuple[Singles, Singles] = (np.zeros(0, np.float32), np.zeros(0, np.float32))
-        self._images: list[tuple[object, QImage]] = []
         self._drag: tuple[float, float] | None = None
         self.setMinimumHeight(150)
 
@@ -58,14 +57,12 @@ class InterleavedFold(View):
     def show_sound(self, names: tuple[str, str], leaving: Singles, coming: Singles) -> None:
         """Two other recordings: their names and their inks, see `bar_fold.ink`."""
         self.names, self._inks = names, (leaving, coming)
-        self._images = []
         self.refresh()
 
     def show_meeting(self, together: Together | None, line: Tear | None, message: str = "") -> None:
         """Draw another meeting of them, or words where there is none."""
         self.together, self.line, self.message = together, line, message
         self.rows = interleaved.rows(together) if together is not None else None
-        self._images = []
         self.refresh()
 
     def set_position(self, position: float) -> None:
@@ -164,31 +161,19 @@ class InterleavedFold(View):
 
     # paint
 
-    def _painted(self) -> list[tuple[object, QImage]]:
-        if not self._images and self.together is not None and self.rows is not None:
-            pal = self.palette_
-            both = interleaved.inks(self.together, *self._inks, self.rows, columns=self._columns())
-            for ink, color in zip(both, (pal.percussive, pal.coming), strict=True):
-                pixels = ink_pixels(ink, ramp(pal.paper, color, pal.panel, 1.5))
-                self._images.append((pixels, image_of(pixels)))
-        return self._images
-
-    def resizeEvent(self, e: object) -> None:
-        self._images = []
-
-    def refresh(self) -> None:
-        self._images = []
-        super().refresh()
-
     def draw(self, p: QPainter) -> None:
         if self.together is None or self.rows is None:
             self.draw_message(p, self.message)
             return
         p.setFont(small())
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-        h, columns = self.row_height, self._columns()
+        h, columns, pal = self.row_height, self._columns(), self.palette_
         part = max(1.0, (h - (1 if h > 6 else 0)) / 2)
-        for half, (_, image) in enumerate(self._painted()):
+        inks = interleaved.inks(self.together, *self._inks, self.rows, columns=columns)
+        for half, color in enumerate((pal.percussive, pal.coming)):
+            # the image shares the memory of its pixels
+            pixels = ink_pixels(inks[half], ramp(pal.paper, color, pal.panel, 1.5))
+            image = image_of(pixels)
             for row in range(len(self.rows.first)):
                 target = QRectF(GUTTER, HEAD + row * h + half * part, columns, part)
                 p.drawImage(target, image, QRectF(0, row, columns, 1))

@@ -9,14 +9,12 @@ import attrs
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
-from ...core.pairs.forecast import SAFE
 from ...core.pairs.meeting import MOST_STRETCH
 from ...core.pairs.report import Report
 from .base import View, small
 
 NAMES, HEAD = 170, 26
 LEAST_CELL, MOST_CELL = 12.0, 34.0
-PROBABLE = 0.5
 LEGEND = (
     "●  will stay together", "◐  will probably stay together", "○  may part", "×  can't meet",
     f"underlined: beyond ±{MOST_STRETCH:.0%}, which is heard", "the redder, the riskier",
@@ -168,9 +166,9 @@ class PairMatrix(View):
         p.fillRect(r, pal.color("attention", 0.45 * report.risk))
         disc = QRectF(middle.x() - size, middle.y() - size, 2 * size, 2 * size)
         p.setPen(QPen(pal.color("ink"), 1.3))
-        p.setBrush(pal.color("ink") if report.expected.safe >= SAFE else Qt.BrushStyle.NoBrush)
+        p.setBrush(pal.color("ink") if report.expected.is_safe else Qt.BrushStyle.NoBrush)
         p.drawEllipse(disc)
-        if PROBABLE <= report.expected.safe < SAFE:
+        if report.expected.is_probable and not report.expected.is_safe:
             p.setBrush(pal.color("ink"))
             p.drawPie(disc, 90 * 16, 180 * 16)
         if abs(report.stretch) > MOST_STRETCH:

@@ -138,8 +138,7 @@ class TearLine(View):
     def _draw_bars(self, p: QPainter, judged: Judgement, top: float, bottom: float) -> None:
         """Every fourth bar line of the overlap."""
         t = judged.together
-        first = int(t.clock.bar_index(t.meeting.at + 1e-6)[0])
-        starts = t.clock.bar_start(np.arange(first, first + t.meeting.bars + 1)) - t.meeting.at
+        starts = t.clock.bar_start(t.first_bar + np.arange(t.meeting.bars + 1)) - t.meeting.at
         for i, beat in enumerate(starts.tolist()):
             if i % 4 == 0 or t.meeting.bars <= 8:
                 p.setPen(QPen(self.palette_.color("ink", 0.28 if i % 8 == 0 else 0.14), 1))

@@ -6,6 +6,7 @@ from typing import Any
 
 import attrs
 
+from ....core.cues import cue_edits
 from ....core.edits import typed_values
 from ....core.errors import Refused
 from ....core.pairs import places, proposals
@@ -14,6 +15,7 @@ from ....core.rendering.duet import COMING, LEAVING
 from ...commands.command import EAR, LOOK, CommandSet, command, request
 from ...session.pairing import NOTHING
 from ...session.session import Session
+from ...views.zipper import ENTER, LENGTH
 from ...widgets.value_line import Field
 from .surface import LIST, PAIR, RehearseSurface
 
@@ -67,22 +69,24 @@ class PairCommands(CommandSet):
     @request
     def meet(self, goal: Any) -> None:
         """Meet as proposed; how it sounds stays."""
-        now = self.pairing.meeting
-        if now is None or not isinstance(goal, Meeting):
-            self.say.refused(self.pairing.problem or NOTHING)
-            return
-        swap = goal.bars // 2 if now.swap is not None else None
-        self.pairing.alter(
-            "Meet there", at=goal.at, enter=goal.enter, bars=goal.bars, level=goal.level, swap=swap, nudge=goal.nudge
+        met = self.pairing.wanted()
+        if met is not None:
+            self._move("Meet there", goal, met.meeting, nudge=goal.nudge)
+
+    def _move(self, name: str, goal: Meeting, now: Meeting, **more: float) -> bool:
+        """Meet where `goal` says; how it sounds stays. Whether that could be."""
+        swap = _half(now, goal.bars)
+        return self.pairing.alter(
+            name, at=goal.at, enter=goal.enter, bars=goal.bars, level=goal.level, swap=swap, **more
         )
 
     @command("P", "Next place that is proposed", MEET, 1, also="suggestion meeting")
     @command("Shift+P", "Place proposed before it", MEET, -1, also="suggestion meeting")
     def next_place(self, step: int) -> None:
-        found, now = self.pairing.proposals, self.pairing.meeting
-        if not found or now is None:
-            self.say.refused(self.pairing.problem or NOTHING)
+        met, found = self.pairing.wanted(), self.pairing.proposals
+        if met is None or not found:
             return
+        now = met.meeting
         places_ = [(f.meeting.at, f.meeting.enter, f.meeting.bars) for f in found]
         here = (now.at, now.enter, now.bars)
         at = places_.index(here) + step if here in places_ else 0
@@ -91,10 +95,10 @@ class PairCommands(CommandSet):
     @command("Ctrl+Left", "The coming track enters a phrase earlier", MEET, -1, also="section")
     @command("Ctrl+Right", "The coming track enters a phrase later", MEET, 1, also="section")
     def step_phrase(self, step: int) -> None:
-        m, side = self.pairing.meeting, self.pairing.coming
-        if m is None or side is None:
-            self.say.refused(self.pairing.problem or NOTHING)
+        met = self.pairing.wanted()
+        if met is None:
             return
+        m, side = met.meeting, met.coming
         ahead = [q.start for q in side.phrases if (q.start > m.enter + 0.5 if step > 0 else q.start < m.enter - 0.5)]
         if ahead:
             self.pairing.alter("Enter elsewhere", enter=ahead[0] if step > 0 else ahead[-1])
@@ -115,25 +119,21 @@ class PairCommands(CommandSet):
         if m is None or a is None or b is None:
             return None
         try:
-            if what == "length":
-                return attrs.evolve(
-                    m, bars=max(1, m.bars + bars), swap=None if m.swap is None else (m.bars + bars) // 2
-                )
-            side, beat, way = (b, m.enter, -1) if what == "enter" else (a, m.at, -1)
-            index = int(side.grid.bar_index(beat + 1e-6)[0]) + way * bars
-            goal = float(side.grid.bar_start(index))
-            return attrs.evolve(m, enter=goal) if what == "enter" else attrs.evolve(m, at=goal)
+            if what == LENGTH:
+                return attrs.evolve(m, bars=max(1, m.bars + bars), swap=_half(m, m.bars + bars))
+            grid, beat = (b.grid, m.enter) if what == ENTER else (a.grid, m.at)
+            goal = float(grid.bar_start(int(grid.bar_index(beat + 1e-6)[0]) - bars))
+            return attrs.evolve(m, enter=goal) if what == ENTER else attrs.evolve(m, at=goal)
         except Refused as e:
             self.say.refused(str(e))
             return None
 
     @command("T", "Type where they meet", MEET, also="bar place length bars enter")
     def type_place(self, _: object) -> None:
-        p, m = self.pairing, self.pairing.meeting
-        if m is None or p.leaving is None or p.coming is None:
-            self.say.refused(p.problem or NOTHING)
+        p, met = self.pairing, self.pairing.wanted()
+        if met is None:
             return
-        a, b = p.leaving, p.coming
+        a, b, m = met.leaving, met.coming, met.meeting
         bar_a, bar_b = (places.name(s, x).rpartition("bar ")[2] for s, x in ((a, m.at), (b, m.enter)))
         self.view.pages.turn_to(PAIR)
         self.view.values.ask(
@@ -148,11 +148,10 @@ class PairCommands(CommandSet):
 
     @command("D", "Land the drop on a change of the leaving track", MEET, also="so many bars left")
     def land_drop(self, _: object) -> None:
-        p, m = self.pairing, self.pairing.meeting
-        if m is None or p.leaving is None or p.coming is None:
-            self.say.refused(p.problem or NOTHING)
+        met = self.pairing.wanted()
+        if met is None:
             return
-        a = p.leaving
+        a, m = met.leaving, met.meeting
         change = next(iter(proposals.next_changes(a, m.at)), m.at + m.bars * a.grid.beats_per_bar(m.at))
         bar = places.name(a, change).rpartition("bar ")[2]
         left = int(a.grid.bar_index(change + 1e-6)[0] - a.grid.bar_index(m.at + 1e-6)[0])
@@ -176,22 +175,15 @@ class PairCommands(CommandSet):
             return False
         if goal.bars < bars:
             self.say.done(f"{p.coming.title} has only {goal.bars} bars before its drop: it begins that much later.")
-        return p.alter(
-            "Land the drop",
-            at=goal.at,
-            enter=goal.enter,
-            bars=goal.bars,
-            level=goal.level,
-            swap=_half(p.meeting, goal.bars),
-        )
+        return self._move("Land the drop", goal, p.meeting)
 
     @command("=", "Overlap twice as long", MEET, 1, also="longer bars")
     @command("-", "Overlap half as long", MEET, -1, also="shorter bars")
     def length(self, step: int) -> None:
-        m = self.pairing.meeting
-        if m is None:
-            self.say.refused(self.pairing.problem or NOTHING)
+        met = self.pairing.wanted()
+        if met is None:
             return
+        m = met.meeting
         beyond = [n for n in LENGTHS if (n > m.bars if step > 0 else n < m.bars)]
         if beyond:
             bars = beyond[0] if step > 0 else beyond[-1]
@@ -248,12 +240,11 @@ class PairCommands(CommandSet):
     @command("", "Tone of the leaving track: low, middle and high in dB", EAR, LEAVING, also="bands equaliser bass")
     @command("", "Tone of the coming track: low, middle and high in dB", EAR, COMING, also="bands equaliser bass")
     def tone(self, which: Any) -> None:
-        m = self.pairing.meeting
-        if m is None:
-            self.say.refused(self.pairing.problem or NOTHING)
+        met = self.pairing.wanted()
+        if met is None:
             return
         name = f"{which}_tone"
-        now: Tone = getattr(m, name)
+        now: Tone = getattr(met.meeting, name)
         fields = tuple(Field(n, f"{v:g}", typed_values.decibels, 60) for n, v in attrs.asdict(now).items())
         self.view.pages.turn_to(PAIR)
         self.view.values.ask(
@@ -285,11 +276,9 @@ class PairCommands(CommandSet):
     @command("[", "The coming track 10 ms earlier", EAR, -10.0, also="nudge push")
     @command("]", "The coming track 10 ms later", EAR, 10.0, also="nudge hold back")
     def nudge(self, by: Any) -> None:
-        m = self.pairing.meeting
-        if m is None:
-            self.say.refused(self.pairing.problem or NOTHING)
-            return
-        self.pairing.alter("Nudge", nudge=round(m.nudge + float(by), 1))
+        met = self.pairing.wanted()
+        if met is not None:
+            self.pairing.alter("Nudge", nudge=round(met.meeting.nudge + float(by), 1))
 
     @command("0", "No nudge", EAR, also="reset")
     def no_nudge(self, _: object) -> None:
@@ -320,12 +309,11 @@ class PairCommands(CommandSet):
         """Enter at a cue of the coming track."""
         p = self.pairing
         slot = int(str(number))
-        cue = next((c for c in p.track.preparation.cues if c.slot == slot and c.is_hot), None)
+        cue = cue_edits.in_slot(p.track.preparation, slot)
         if cue is None or p.coming is None:
             self.say.refused(f"The coming track has no cue {slot + 1}.")
             return
-        grid = p.coming.grid
-        p.alter("Enter at a cue", enter=float(round(float(grid.beat_at(cue.at(grid))))))
+        p.alter("Enter at a cue", enter=p.coming.beat_of(cue))
 
     # back
 

@@ -18,11 +18,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ....core.pairs.forecast import SAFE
 from ....core.pairs.gear_clocks import FIXED, GRIDS, HAND
 from ....core.pairs.report import Report
 from ....store.pairs import Pair
 from ...session.pair_table import PairTable
+from ...theme.figures import trust
 from ...theme.words import Words, tip_of
 from ...views.pair_matrix import PairMatrix, Row
 from ..frame import heading
@@ -200,13 +200,19 @@ def _texts(r: Report | None) -> tuple[str, ...]:
         return ("…",) + ("",) * 7
     if r.meeting is None:
         return ("–", "can't meet") + ("",) * 6
-    mark = "●" if r.expected.safe >= SAFE else "◐" if r.expected.safe >= 0.5 else "○"
     bars: dict[str, Any] = dict(r.bars)
     held = ["?" if bars.get(k) is None else f"{bars[k]}" for k in (GRIDS, FIXED, HAND)]
     keys = "fit" if r.keys.startswith("keys fit") else "differ" if r.keys else ""
     voices = "" if r.clash is None else f"{round(r.clash * r.meeting.bars)} bars" if r.clash > 0 else "clear"
     speed = f"{100 * r.stretch:+.1f} %".replace("-", "−")
-    return (speed, f"{mark} {r.expected.p95:.0f} ms", *held, keys, "together" if r.phrases else "apart", voices)
+    return (
+        speed,
+        f"{trust(r.expected)} {r.expected.p95:.0f} ms",
+        *held,
+        keys,
+        "together" if r.phrases else "apart",
+        voices,
+    )
 
 
 def _tip(r: Report | None, pair: Pair | None) -> str:

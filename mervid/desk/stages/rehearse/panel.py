@@ -13,7 +13,7 @@ from ....core.pairs.mending import Remark
 from ....core.pairs.proposals import Proposal
 from ....core.pairs.side import Side
 from ....core.rendering.duet import COMING, LEAVING
-from ...theme.figures import ms, share
+from ...theme.figures import ms, share, trust
 from ...theme.style import Theme
 from ...theme.words import Words, tip_of
 from ...widgets.choice import Choice
@@ -294,16 +294,9 @@ class RehearsePanel(Panel):
                 value.setText("–")
             return
         e, t = judged.expected, judged.together
-        # each kind of answer has its own sign, so that colour is never alone
-        sign = "●" if e.is_safe else "◐" if e.safe > 0.5 else "○"
-        word = (
-            "They will stay together"
-            if e.is_safe
-            else "They will probably stay together"
-            if e.safe > 0.5
-            else "They may part"
-        )
-        self.verdict.setText(f"{sign} {word}: {share(e.safe)} sure")
+        will = "will" if e.is_safe else "will probably" if e.is_probable else ""
+        word = f"They {will} stay together" if will else "They may part"
+        self.verdict.setText(f"{trust(e)} {word}: {share(e.safe)} sure")
         speed = f"{100 * t.mean_stretch:+.1f} %".replace("-", "−")
         most = max((abs(x) for x in t.stretch), default=0.0)
         told = f", up to {most:.0%}: beyond {MOST_STRETCH:.0%} it is heard" if most > MOST_STRETCH else ""

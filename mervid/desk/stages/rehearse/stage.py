@@ -7,6 +7,7 @@ from typing import Any
 import attrs
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ....core.pairs.meeting import MOST_NUDGE_MS
 from ...session.session import Session
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .commands import KeepingCommands, PairCommands
@@ -63,7 +64,7 @@ class RehearseStage(Stage):
         p = self.session.pairing
         if p.meeting is None:
             return
-        tried = attrs.evolve(p.meeting, nudge=max(-500.0, min(500.0, round(p.meeting.nudge + by, 1))))
+        tried = attrs.evolve(p.meeting, nudge=max(-MOST_NUDGE_MS, min(MOST_NUDGE_MS, round(p.meeting.nudge + by, 1))))
         judged = p.try_out(tried)
         if judged is not None:
             self.view.show_as(tried, judged)

@@ -64,7 +64,6 @@ class RehearseSurface(QWidget):
         whole.addWidget(self.pages, 1)
         whole.addWidget(self.panel)
         self._inks: tuple[object, Singles] | None = None
-        self._shown_pair: object = None
         s = session
         s.pairing.paired.connect(self._paired)
         s.pairing.changed.connect(self.refresh)
@@ -96,9 +95,7 @@ class RehearseSurface(QWidget):
         a, b = p.leaving, p.coming
         names = (p.leaving_row.title if p.leaving_row else "", p.track.row.title if p.track.row else "")
         if a is not None and b is not None and a.evidence is not None and b.evidence is not None:
-            pair = (a.evidence, b.evidence)
-            if self._shown_pair is not pair:
-                self.fold.show_sound(names, self._ink_of(a), p.track.ink)
+            self.fold.show_sound(names, self._ink_of(a), p.track.ink)
         self.panel.show_names(*names)
         self.panel.show_others(self._others())
         self.refresh()
