@@ -55,6 +55,14 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         )
         together.add_options(p)
         return p
+    if command == "straighten":
+        from . import straightening
+
+        p = _Parser(
+            prog="mervid straighten", description="Render recordings anew at one steady tempo, and hear the result."
+        )
+        straightening.add_options(p)
+        return p
     if command in LIBRARY:
         return _library_parser(command)
     p = _Parser(
@@ -120,6 +128,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         from . import together
 
         return together.run(parser("together").parse_args(words[1:]))
+    if words[:1] == ["straighten"]:
+        from . import straightening
+
+        return straightening.run(parser("straighten").parse_args(words[1:]))
     if words[:1] and words[0] in LIBRARY:
         from . import library
 

@@ -56,8 +56,8 @@ def _run(options: argparse.Namespace, line: Progress) -> int:
         raise PermissionError(13, f"no permission to write in {out}")
     pair = []
     for done, f in enumerate(files):
-        known = _known(f)
-        pair.append(known or sides.hear(f, lambda share, n=done: line.show(n, n + share)))  # type: ignore[misc]
+        there = known(f)
+        pair.append(there or sides.hear(f, lambda share, n=done: line.show(n, n + share)))  # type: ignore[misc]
         line.show(done + 1, done + 1)
     leaving, coming = pair
     meeting, reasons = settled(leaving, coming, options)
@@ -111,7 +111,7 @@ def settled(leaving: Side, coming: Side, options: argparse.Namespace) -> tuple[M
     return best.meeting, best.words if at is None or enter is None else ""
 
 
-def _known(path: Path) -> Side | None:
+def known(path: Path) -> Side | None:
     """The track as the library knows it; None where it doesn't."""
     from ..store.library import Library
     from ..store.sides import side

@@ -51,11 +51,11 @@ def main() -> None:
     from mutagen.flac import Picture
     from mutagen.oggvorbis import OggVorbis
 
-    picture = Picture()  # type: ignore[no-untyped-call]
+    picture = Picture()
     picture.type, picture.mime, picture.data = 3, "image/jpeg", cover()
-    packed = base64.b64encode(picture.write()).decode()  # type: ignore[no-untyped-call]
+    packed = base64.b64encode(picture.write()).decode()
     for number, (title, (artist, genre, year)) in enumerate(WORDS.items(), 1):
-        file = OggVorbis(HERE / f"{title}.ogg")  # type: ignore[no-untyped-call]
+        file = OggVorbis(HERE / f"{title}.ogg")
         file["title"], file["artist"], file["album"] = title, artist, ALBUM
         file["genre"], file["date"], file["tracknumber"] = genre, year, str(number)
         file["metadata_block_picture"] = packed

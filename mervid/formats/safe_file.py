@@ -22,8 +22,9 @@ from ..core.sound.decoding import SUFFIXES
 from ..core.sound.names import shown
 from . import riff
 
-TEXT, MIDI, WAVE, MIX = "text", "MIDI", "WAV", "mix"
+TEXT, MIDI, WAVE, MIX, STRAIGHT = "text", "MIDI", "WAV", "mix", "straightened"
 """Kinds of files that are written."""
+SOUND_KINDS = (WAVE, MIX, STRAIGHT)
 _MORE = """
     3gp ac3 aif alac amr ape au avi caf dff dsf dts m4b m4p m4r mka mkv mov mp1 mp2 mpc mpg ra shn snd
     spx tta w64 webm wma wv
@@ -34,8 +35,11 @@ MARK = b"mrvd"
 """A chunk of this name is in each WAV copy that Mervid writes: it says that the file is no recording."""
 MIX_MARK = b"Mervid mix"
 """Each mix that is written says so in its head."""
+STRAIGHT_MARK = b"Straightened by Mervid"
+"""So does each recording that was straightened, among its tags."""
+_MOST_TAGS = 1 << 20
 _HEAD = 4096
-_PART = ".mervid-"
+PART = ".mervid-"
 _STALE_S = 86_400.0
 """Where files can't be locked, what was left half written is cleaned away after a day."""
 
@@ -48,7 +52,7 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
     sources : recordings that are known, which are never written over, whatever their names
     """
     name = shown(path)
-    if kind not in (WAVE, MIX) and path.suffix.lower() in SOUNDS:
+    if kind not in SOUND_KINDS and path.suffix.lower() in SOUNDS:
         raise FormatError(f"{name} is the name of a recording: choose another name, ending in .jams, .txt or .mid.")
     # asked once: a library may know many thousand recordings
     here, real = path.stat() if path.exists() else None, os.path.realpath(path)
@@ -62,7 +66,8 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
         raise FormatError(f"{name} is not a file: choose another name.")
     found = what_is(path)
     if found and found != kind:
-        what = {WAVE: "a WAV copy", MIX: "a mix", MIDI: "a MIDI file", TEXT: "a text"}.get(found, found)
+        names = {WAVE: "a WAV copy", MIX: "a mix", STRAIGHT: "a straightened recording", MIDI: "a MIDI file"}
+        what = names.get(found, "a text" if found == TEXT else found)
         raise FormatError(f"{name} is {what}, which is not written over: choose another name.")
 
 
@@ -75,7 +80,7 @@ def _leads_to(source: Path, here: os.stat_result | None, real: str) -> bool:
 
 
 def what_is(path: Path) -> str:
-    """`TEXT`, `MIDI`, `MIX`, or `WAVE` for a copy of our own; else words for it; nothing for an empty file."""
+    """One of our kinds (`WAVE` for a copy of our own); else words for it; nothing for an empty file."""
     with path.open("rb") as f:
         head = f.read(_HEAD)
         if not head:
@@ -84,7 +89,13 @@ def what_is(path: Path) -> str:
             return MIDI
         if head[:4] in (b"fLaC", b"RIFF", b"RF64") and MIX_MARK in head:
             return MIX
+        if head[:4] == b"fLaC" and STRAIGHT_MARK in _flac_tags(f):
+            return STRAIGHT
+        if head[:4] == b"FORM" and STRAIGHT_MARK in head:
+            return STRAIGHT
         if head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE":
+            if STRAIGHT_MARK in head:
+                return STRAIGHT
             ours = head[:4] == b"RIFF" and any(name == MARK for name, _, _ in riff.chunks(f))
             return WAVE if ours else "a recording"
     # a text in any encoding of ours holds no zero byte and is UTF-8; a recording's tags may be, its sound is not
@@ -93,6 +104,19 @@ def what_is(path: Path) -> str:
         return "a recording or another file that is no text" if b"\0" in text or not text.decode("utf-8") else TEXT
     except UnicodeDecodeError:
         return "a recording or another file that is no text"
+
+
+def _flac_tags(f: BinaryIO) -> bytes:
+    """The comment block of a FLAC file (RFC 9639, 8.6); empty where there is none."""
+    f.seek(4)
+    while len(head := f.read(4)) == 4:
+        size = int.from_bytes(head[1:], "big")
+        if head[0] & 0x7F == 4:
+            return f.read(min(size, _MOST_TAGS))
+        if head[0] & 0x80:
+            break
+        f.seek(size, os.SEEK_CUR)
+    return b""
 
 
 def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, sources: Iterable[Path] = ()) -> None:
@@ -111,7 +135,7 @@ def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, s
     target = Path(os.path.realpath(path))
     clean(target.parent)
     # made anew under a name that nobody knows, so that no link can be waiting there
-    number, name = tempfile.mkstemp(prefix=_PART, suffix=".part", dir=target.parent)
+    number, name = tempfile.mkstemp(prefix=PART, suffix=".part", dir=target.parent)
     part = Path(name)
     try:
         with os.fdopen(number, "w+b") as f:
@@ -121,16 +145,16 @@ def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, s
             fill(f)
             f.flush()
             os.fsync(f.fileno())
-        _dress(part, target)
+        dress(part, target)
         # hours may have passed over a long copy
         check(path, kind, known)
         part.replace(target)
-        _flush_folder(target.parent)
+        flush_folder(target.parent)
     finally:
         part.unlink(missing_ok=True)
 
 
-def _dress(part: Path, target: Path) -> None:
+def dress(part: Path, target: Path) -> None:
     """The rights of the file it replaces, or those that any new file gets."""
     if target.exists():
         shutil.copymode(target, part)
@@ -140,7 +164,7 @@ def _dress(part: Path, target: Path) -> None:
     part.chmod(0o666 & ~mask)
 
 
-def _flush_folder(folder: Path) -> None:
+def flush_folder(folder: Path) -> None:
     """Have the new name on the disk too; some file systems know no such thing."""
     with contextlib.suppress(OSError):
         number = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
@@ -153,7 +177,7 @@ def _flush_folder(folder: Path) -> None:
 def clean(folder: Path) -> None:
     """Take away what a killed program left half written here; what another one is writing now stays."""
     with contextlib.suppress(OSError):
-        for left in folder.glob(f"{_PART}*.part"):
+        for left in folder.glob(f"{PART}*.part"):
             if _writer_is_gone(left):
                 left.unlink(missing_ok=True)
 

@@ -146,7 +146,7 @@ def _of_vorbis(held: Any, found: Any) -> tuple[dict[str, Any], bytes]:
     if pictures:
         return out, bytes(pictures[0].data)
     for text in there.get("metadata_block_picture", ())[:1]:
-        return out, bytes(Picture(base64.b64decode(text)).data)  # type: ignore[no-untyped-call]
+        return out, bytes(Picture(base64.b64decode(text)).data)
     return out, b""
 
 
@@ -158,10 +158,41 @@ def _of_mp4(held: Any, found: Any) -> tuple[dict[str, Any], bytes]:
     for key, values in held.items():
         # free atoms are named by whoever wrote them: the last word says what they hold
         last = key.rsplit(":", 1)[-1].lower()
-        if key.startswith("----") and last in ("label", "remixer") and values:
+        if key.startswith("----") and last in ("label", "remixer", "rating") and values:
             out[last] = bytes(values[0]).decode("utf-8", "replace")
     covers = held.get("covr") or []
     return out, bytes(covers[0]) if covers else b""
+
+
+def pictures(path: Path) -> list[Any]:
+    """All pictures of a file, as FLAC has them (type, mime, desc, data); none where they can't be read."""
+    import mutagen
+    from mutagen.flac import Picture
+    from mutagen.id3 import ID3
+    from mutagen.mp4 import MP4Tags
+
+    def made(kind: int, mime: str, desc: str, data: bytes) -> Any:
+        p = Picture()
+        p.type, p.mime, p.desc, p.data = kind, mime, desc, data
+        return p
+
+    try:
+        found = mutagen.File(os.fsdecode(path))
+        held = found.tags if found is not None else None
+        if held is None:
+            return list(getattr(found, "pictures", ()))
+        if isinstance(held, ID3):
+            return [made(int(f.type), f.mime, f.desc, bytes(f.data)) for f in held.getall("APIC")]
+        if isinstance(held, MP4Tags):
+            kinds = {13: "image/jpeg", 14: "image/png"}
+            return [made(3, kinds.get(int(c.imageformat), "image/jpeg"), "", bytes(c)) for c in held.get("covr", ())]
+        if hasattr(found, "pictures"):
+            return list(found.pictures)
+        texts = [v for k, v in held if k.lower() == "metadata_block_picture"]
+        return [Picture(base64.b64decode(t)) for t in texts]
+    except Exception:
+        # whatever is wrong with pictures, the words go without them
+        return []
 
 
 def _info(path: Path) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import os
+import shutil
 import struct
 import tempfile
 from collections.abc import Iterable
@@ -88,6 +89,26 @@ def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources:
 
     safe_file.write(target, fill, kind=safe_file.WAVE, sources=(source, *sources))
     return " ".join(said)
+
+
+def put(path: Path, marks: list[Label], *, rate: int) -> None:
+    """Put cue points into a WAV file itself; every other chunk stays. `safe_tags` gives this a copy.
+
+    Raises
+    ------
+    FormatError
+        It would be larger than this format can hold.
+    OSError
+        It can't be written.
+    """
+    extra = cue_chunks(marks, rate) if marks else b""
+    with path.open("r+b") as f, tempfile.TemporaryFile(dir=path.parent) as whole:
+        ours = [n for n, _, _ in riff.chunks(f) if n == safe_file.MARK]
+        _copy(f, whole, extra + (_chunk(safe_file.MARK, b"copy") if ours else b""))
+        whole.seek(0)
+        f.seek(0)
+        shutil.copyfileobj(whole, f, _COPY)
+        f.truncate()
 
 
 def _decoded(source: Path, target: BinaryIO) -> float:

@@ -68,6 +68,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         loop = loops.find(sound.strengths, sound.attack, sound.rises, sound.duration)
     heard = loops.heard(loop) if loop else beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = features.onsets(sound.attack)
+    sway = turntable.sway(sound.partials)
     return Evidence(
         heard,
         np.rint(sound.attack * 255).astype(np.uint8),
@@ -76,7 +77,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         strengths,
         sound.problem,
         sound.strengths,
-        turntable.sway(sound.partials),
+        sway,
         heap.inspector.finish(),
         heap.meter.finish(),
         _halved(sound.colour, _COLOUR_SCALE),
@@ -85,6 +86,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         loop,
         sound.pitches,
         heap.meter.level(),
+        turntable.waves(sound.partials, sway) if sway else (),
     )
 
 

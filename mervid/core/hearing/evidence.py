@@ -21,7 +21,7 @@ from .features import SLOW_FPS
 from .heard import Heard
 from .loops import Loop
 from .pitches import STEPS
-from .turntable import Sway
+from .turntable import Sway, Wave
 
 VERSION = 7
 TONE_FPS = SLOW_FPS / 2
@@ -49,6 +49,7 @@ class Evidence:
     loop : what the file is where it is cut to run round
     pitches : (2, 120) float32, how much of each pitch it holds; zeros where that wasn't kept
     level : loudness of the whole and true peak; None where that wasn't kept
+    waves : the sway with its phase, stretch by stretch; none where there is no sway or that wasn't kept
     """
 
     heard: Heard
@@ -67,6 +68,7 @@ class Evidence:
     loop: Loop | None = None
     pitches: Singles = attrs.field(factory=lambda: np.zeros((2, STEPS), np.float32))
     level: Level | None = None
+    waves: tuple[Wave, ...] = ()
 
     def attack_strength(self) -> Singles:
         """Attack strength as float32 in [0, 1]."""
@@ -127,6 +129,7 @@ def _about(value: Evidence) -> dict[str, Any]:
         "damage": [attrs.asdict(d) for d in value.damage],
         "loop": attrs.asdict(value.loop) if value.loop else None,
         "level": attrs.asdict(value.level) if value.level else None,
+        "waves": [attrs.asdict(w) for w in value.waves],
     }
 
 
@@ -154,9 +157,10 @@ def from_bytes(blob: bytes) -> Evidence:
                 # what was heard before damage was looked for says nothing of it
                 tuple(Damage(**d) for d in about.get("damage", ())),
                 Loop(**about["loop"]) if about.get("loop") else None,
-                # these two came later, without a need to hear all again
+                # these came later, without a need to hear all again
                 z["pitches"] if "pitches" in z else np.zeros((2, STEPS), np.float32),
                 Level(**about["level"]) if about.get("level") else None,
+                tuple(Wave(**w) for w in about.get("waves", ())),
             )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None

@@ -10,7 +10,7 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Floats, Ints, Singles
+from ..arrays import Bools, Floats, Ints, Singles
 from .spectra import RATE
 
 TURNS: dict[str, float] = {"33⅓": 100 / 180, "45": 45 / 60, "78": 78 / 60}
@@ -31,7 +31,29 @@ _NEAR = 0.015
 _CLEAR = 7.0
 _LEAST_SECONDS = 20.0
 _APART = 1e5
+_STRETCH_S = 30.0
+"""Wow is measured anew on stretches so long, each half over the one before."""
+_ODD = 0.35
+_MIDDLE_S, _RATE_OFF = 180.0, 0.004
+"""Its rate is looked for in so much of the middle, so many Hz around what was found."""
 _CENT = np.log(2) / 1200
+
+
+@attrs.frozen
+class Wave:
+    """Wow round an instant: speed is above its mean by `cosine` cos + `sine` sin of 2π `rate` t.
+
+    Attributes
+    ----------
+    time : s, the middle of the stretch on which it was measured
+    rate : Hz
+    cosine, sine : shares of the speed
+    """
+
+    time: float
+    rate: float
+    cosine: float
+    sine: float
 
 
 @attrs.frozen
@@ -217,10 +239,7 @@ def sway(steps: Steps) -> Sway | None:
             continue
         if best is None or clear > best.clear:
             rate = _vertex(rates[top - 1 : top + 2], strength[top - 1 : top + 2])
-            found = np.zeros(3)
-            # from all that moves down to what moves together
-            for width in (3.0, 2.0, 1.5, 1.2, 1.0, 0.8, 0.6):
-                found = _wave(steps, rate, width, found)
+            found = _narrowed(steps, rate, np.zeros(3))
             best = Sway(record, rate, float(np.hypot(found[0], found[1])) / _gain(rate) * _CENT, clear)
     return best
 
@@ -229,3 +248,64 @@ def _vertex(x: Floats, y: Floats) -> float:
     """Where the parabola through three points is highest."""
     curve = y[0] - 2 * y[1] + y[2]
     return float(x[1] + (x[1] - x[0]) * 0.5 * (y[0] - y[2]) / curve) if curve < 0 else float(x[1])
+
+
+def waves(steps: Steps, found: Sway) -> tuple[Wave, ...]:
+    """How speed sways, with its phase, stretch by stretch: an off-centre record sways more towards its middle.
+
+    A step of pitch from `LAG` frames before to now is the derivative of the sway, up to a known gain.
+    """
+    rate, start = _refined(steps, found)
+    count = max(1, round(2 * steps.duration / _STRETCH_S) - 1)
+    middles = (np.arange(count) + 1) * steps.duration / (count + 1)
+    gain = _gain(rate) / _CENT
+    out: dict[float, Wave] = {}
+    centre = int(np.abs(middles - steps.duration / 2).argmin())
+    # outwards from the middle, where its rate was found: each stretch begins with what its neighbour had
+    for side in (middles[centre:], middles[:centre][::-1]):
+        c = start
+        for middle in side.tolist():
+            near = np.abs(steps.times - middle) <= _STRETCH_S / 2
+            if near.sum() < 100:
+                continue
+            c = _narrowed(_part(steps, near), rate, c)
+            # of a cos + b sin the difference over a lag is G (b cos - a sin)
+            out[middle] = Wave(middle, rate, float(-c[1] / gain), float(c[0] / gain))
+    return _agreed([out[m] for m in sorted(out)])
+
+
+def _agreed(found: list[Wave]) -> tuple[Wave, ...]:
+    """A stretch that sways quite otherwise than those around it was heard wrongly: it sways as they do."""
+    heights = np.array([[w.cosine, w.sine] for w in found]).reshape(-1, 2)
+    out = []
+    for i, w in enumerate(found):
+        usual = np.median(heights[max(0, i - 2) : i + 3], axis=0)
+        odd = np.hypot(*(heights[i] - usual)) > _ODD * np.hypot(*usual)
+        out.append(attrs.evolve(w, cosine=float(usual[0]), sine=float(usual[1])) if odd else w)
+    return tuple(out)
+
+
+def _part(steps: Steps, mask: Bools) -> Steps:
+    return Steps(steps.times[mask], steps.cents[mask], steps.weight[mask], steps.duration)
+
+
+def _narrowed(steps: Steps, rate: float, start: Floats) -> Floats:
+    """From all that moves down to what moves together."""
+    for width in (3.0, 2.0, 1.5, 1.2, 1.0, 0.8, 0.6):
+        start = _wave(steps, rate, width, start)
+    return start
+
+
+def _refined(steps: Steps, found: Sway) -> tuple[float, Floats]:
+    """The rate that explains most of how the middle of the recording moves, and its wave there."""
+    long = min(steps.duration, _MIDDLE_S)
+    part = _part(steps, np.abs(steps.times - steps.duration / 2) <= long / 2)
+    best, rate, start = -1.0, found.rate, np.zeros(3)
+    for tried in found.rate + np.arange(-_RATE_OFF, _RATE_OFF, 0.08 / long):
+        c = _wave(part, tried, 1.5, _wave(part, tried, 3.0, np.zeros(3)))
+        angle = 2 * np.pi * tried * part.times
+        missed = part.cents - (c[0] * np.cos(angle) + c[1] * np.sin(angle) + c[2])
+        good = float(part.weight @ np.exp(-0.5 * (missed / 1.5) ** 2))
+        if good > best:
+            best, rate, start = good, float(tried), c
+    return rate, start

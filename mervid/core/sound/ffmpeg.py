@@ -52,7 +52,8 @@ class Stream:
     container: str
 
 
-def _open(path: Path):  # type: ignore[no-untyped-def]
+def opened(path: Path):  # type: ignore[no-untyped-def]
+    """The file and its container, opened from the short list alone. Raises `AudioError`."""
     import av
 
     try:
@@ -73,7 +74,7 @@ def _open(path: Path):  # type: ignore[no-untyped-def]
 
 def probe(path: Path) -> Stream:
     """Open `path` far enough to know its sound. Raises `AudioError` where there is none."""
-    f, box = _open(path)
+    f, box = opened(path)
     with f, box:
         if not box.streams.audio:
             raise AudioError(f"{shown(path)} holds no sound.")
@@ -286,7 +287,7 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
     """As `decoding.blocks`, each piece where its container or its own count says that it belongs."""
     import av
 
-    f, box = _open(path)
+    f, box = opened(path)
     with f, box:
         if not box.streams.audio:
             raise AudioError(f"{shown(path)} holds no sound.")
