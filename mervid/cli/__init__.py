@@ -63,6 +63,12 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         )
         straightening.add_options(p)
         return p
+    if command == "tag":
+        from . import tagging
+
+        p = _Parser(prog="mervid tag", description="Write what is known of recordings into their tags.")
+        tagging.add_options(p)
+        return p
     if command in LIBRARY:
         return _library_parser(command)
     p = _Parser(
@@ -132,6 +138,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         from . import straightening
 
         return straightening.run(parser("straighten").parse_args(words[1:]))
+    if words[:1] == ["tag"]:
+        from . import tagging
+
+        return tagging.run(parser("tag").parse_args(words[1:]))
     if words[:1] and words[0] in LIBRARY:
         from . import library
 

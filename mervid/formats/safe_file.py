@@ -154,6 +154,34 @@ def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, s
         part.unlink(missing_ok=True)
 
 
+def put_new(target: Path, fill: Callable[[Path], object]) -> None:
+    """Let `fill` make a file by its name, and put it at `target`, where nothing stands, once it is whole.
+
+    Raises
+    ------
+    FormatError
+        Something stands there.
+    OSError
+        It can't be written; nothing is left.
+    """
+    clean(target.parent)
+    number, name = tempfile.mkstemp(prefix=PART, suffix=f".part{target.suffix}", dir=target.parent)
+    part = Path(name)
+    try:
+        with os.fdopen(number, "r+b") as f:
+            with contextlib.suppress(OSError):
+                fcntl.flock(f, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            fill(part)
+            with part.open("rb") as again:
+                os.fsync(again.fileno())
+            if os.path.lexists(target):
+                raise FormatError(f"{shown(target)} stands there already: it is left as it is.")
+            part.replace(target)
+        flush_folder(target.parent)
+    finally:
+        part.unlink(missing_ok=True)
+
+
 def dress(part: Path, target: Path) -> None:
     """The rights of the file it replaces, or those that any new file gets."""
     if target.exists():
@@ -177,7 +205,7 @@ def flush_folder(folder: Path) -> None:
 def clean(folder: Path) -> None:
     """Take away what a killed program left half written here; what another one is writing now stays."""
     with contextlib.suppress(OSError):
-        for left in folder.glob(f"{PART}*.part"):
+        for left in folder.glob(f"{PART}*.part*"):
             if _writer_is_gone(left):
                 left.unlink(missing_ok=True)
 

@@ -15,6 +15,8 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import BinaryIO
 
+import attrs
+
 from ..core.errors import FormatError
 from ..core.sound import packets
 from ..core.sound.names import shown
@@ -48,10 +50,11 @@ def write(
     old = packets.digest(real)
 
     def edit(part: Path) -> None:
-        tag_writing.apply(part, values, marks)
         with part.open("rb") as f:
-            wave = riff.is_wave(f)
-        if marks is not None and wave and rate:
+            points = marks is not None and rate > 0 and riff.is_wave(f)
+        # a WAV file has points of its own: readers would find everything twice
+        tag_writing.apply(part, values, attrs.evolve(marks, chapters=()) if marks is not None and points else marks)
+        if marks is not None and points:
             wavcues.put(part, list(marks.chapters), rate=rate)
         if packets.digest(part) != old:
             raise FormatError(f"{shown(path)}: its sound would not have stayed the same, so nothing was written.")

@@ -52,7 +52,11 @@ def keep_read(library: Library, found: Mapping[int, FileWords]) -> None:
                     read.lossless, read.seconds, read.cover, number,
                 ),
             )  # fmt: skip
-            _show(db, number, read.tags, _own(row[1]))
+            # what was written into the file since needs no other word beside it
+            own = {name: value for name, value in _own(row[1]).items() if value != getattr(read.tags, name)}
+            text = json.dumps(own, ensure_ascii=False) if own else ""
+            db.execute("UPDATE tracks SET own_tags=? WHERE id=?", (text, number))
+            _show(db, number, read.tags, own)
         words.index(db, list(found))
 
 
@@ -81,6 +85,20 @@ def _show(db: sqlite3.Connection, number: int, file: Tags, own: Mapping[str, Any
     db.execute(f"UPDATE tracks SET {changes} WHERE id=?", (*values.values(), number))
 
 
+def said_of(library: Library, ids: Sequence[int]) -> dict[int, Said]:
+    """All that is said of tracks."""
+    out: dict[int, Said] = {}
+    names = ", ".join(FIELDS)
+    for a in range(0, len(ids), _AT_ONCE):
+        some = [int(i) for i in ids[a : a + _AT_ONCE]]
+        marks = ",".join("?" * len(some))
+        sql = f"SELECT id, file_tags, own_tags, {names} FROM tracks WHERE id IN ({marks})"
+        for number, file, own, *values in library.rows(sql, some):
+            shown = Tags(**dict(zip(FIELDS, values, strict=True)))
+            out[int(number)] = Said(shown, _of(file), _own(own))
+    return out
+
+
 class Tagging:
     """Words and keys by hand; every write is one act that can be taken back."""
 
@@ -89,16 +107,7 @@ class Tagging:
 
     def said(self, ids: Sequence[int]) -> dict[int, Said]:
         """All that is said of these tracks."""
-        out: dict[int, Said] = {}
-        names = ", ".join(FIELDS)
-        for a in range(0, len(ids), _AT_ONCE):
-            some = [int(i) for i in ids[a : a + _AT_ONCE]]
-            marks = ",".join("?" * len(some))
-            sql = f"SELECT id, file_tags, own_tags, {names} FROM tracks WHERE id IN ({marks})"
-            for number, file, own, *values in self._library.rows(sql, some):
-                shown = Tags(**dict(zip(FIELDS, values, strict=True)))
-                out[int(number)] = Said(shown, _of(file), _own(own))
-        return out
+        return said_of(self._library, ids)
 
     def change(self, values: Mapping[int, Mapping[str, Any]], act: str = "Change tags") -> int:
         """Let a person's words stand for fields of tracks; how many tracks became different by it."""

@@ -11,7 +11,7 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Bools, Floats
 from ..errors import Refused
 from ..hearing.turntable import Wave
 from ..maths.piecewise import piecewise
@@ -165,7 +165,9 @@ def lay(
         keep = np.concatenate([[True], np.diff(ends_own) > 1e-9])
         dense_own, dense_mix = ends_own[keep], ends_mix[keep]
     else:
-        dense_own, dense_mix = _smooth(own, mix, duration, waves)
+        # beyond its pins a grid only reaches on, and shows no sway
+        pinned = (own > grid.times[0] - 1e-6) & (own < grid.times[-1] + 1e-6)
+        dense_own, dense_mix = _smooth(own, mix, pinned, duration, waves)
     end = float(piecewise(duration, dense_own, dense_mix))
     return Straight(wish, dense_own, dense_mix, knots, result, end, speeds)
 
@@ -232,15 +234,15 @@ def _grid(grid: Grid, wish: Wish, beats: Floats, mix: Floats) -> Grid:
     return Grid(tuple(Pin(float(mix[i]), float(beats[i])) for i in chosen), grid.meter)
 
 
-def _smooth(own: Floats, mix: Floats, duration: float, waves: tuple[Wave, ...]) -> tuple[Floats, Floats]:
+def _smooth(own: Floats, mix: Floats, pinned: Bools, duration: float, waves: tuple[Wave, ...]) -> tuple[Floats, Floats]:
     """A smooth map through the knots, as lines so short that nobody hears their corners."""
     from scipy.interpolate import PchipInterpolator
 
     t = np.arange(min(own[0], 0.0), max(own[-1], duration) + _DENSE_S, _DENSE_S)
-    ahead, exact = wow.of_beats(own, mix), True
+    ahead, exact = wow.of_beats(own[pinned], mix[pinned]), True
     if waves:
         heard = wow.of_waves(waves)
-        if ahead is None or wow.share_in(own, mix, heard) < 0.5:
+        if ahead is None or wow.share_in(own[pinned], mix[pinned], heard) < 0.5:
             # beats that were heard are coarser than the wave: it is taken out beside them
             ahead, exact = heard, False
     base = mix - ahead(own) if ahead is not None and exact else mix

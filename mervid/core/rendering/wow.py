@@ -96,6 +96,8 @@ def _slow(t: Floats) -> Floats:
 
 def share_in(times: Floats, even: Floats, ahead: Ahead) -> float:
     """How much of a known wave the beats show already: 0 for none, 1 for all of it."""
+    if len(times) < 4:
+        return 0.0
     basis, _ = np.linalg.qr(_slow(times))
     wave, rest = (x - basis @ (basis.T @ x) for x in (ahead(times), even))
     size = float(wave @ wave)
