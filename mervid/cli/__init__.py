@@ -63,6 +63,14 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         )
         straightening.add_options(p)
         return p
+    if command == "deliver":
+        from . import delivering
+
+        p = _Parser(
+            prog="mervid deliver", description="Write a list into a folder or onto a stick, for a kind of player."
+        )
+        delivering.add_options(p)
+        return p
     if command == "tag":
         from . import tagging
 
@@ -138,6 +146,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         from . import straightening
 
         return straightening.run(parser("straighten").parse_args(words[1:]))
+    if words[:1] == ["deliver"]:
+        from . import delivering
+
+        return delivering.run(parser("deliver").parse_args(words[1:]))
     if words[:1] == ["tag"]:
         from . import tagging
 

@@ -154,13 +154,17 @@ def write(path: Path, fill: Callable[[BinaryIO], object], *, kind: str = TEXT, s
         part.unlink(missing_ok=True)
 
 
-def put_new(target: Path, fill: Callable[[Path], object]) -> None:
-    """Let `fill` make a file by its name, and put it at `target`, where nothing stands, once it is whole.
+def put_new(target: Path, fill: Callable[[Path], object], *, over: bool = False) -> None:
+    """Let `fill` make a file by its name, and put it at `target` once it is whole.
+
+    Parameters
+    ----------
+    over : what stands there gives way: for whoever knows that it is their own
 
     Raises
     ------
     FormatError
-        Something stands there.
+        Something stands there that is not to give way.
     OSError
         It can't be written; nothing is left.
     """
@@ -174,7 +178,7 @@ def put_new(target: Path, fill: Callable[[Path], object]) -> None:
             fill(part)
             with part.open("rb") as again:
                 os.fsync(again.fileno())
-            if os.path.lexists(target):
+            if not over and os.path.lexists(target):
                 raise FormatError(f"{shown(target)} stands there already: it is left as it is.")
             part.replace(target)
         flush_folder(target.parent)

@@ -70,6 +70,11 @@ def write(
         raise
 
 
+def holds_tags(path: Path) -> bool:
+    """Whether a file's format has a place for tags."""
+    return path.suffix.lower() != ".aac"
+
+
 def _checked(real: Path) -> os.stat_result:
     """The state of a file that may be written to. Raises `FormatError`, `OSError`."""
     before = real.stat()

@@ -130,6 +130,30 @@ def write(
     return out
 
 
+def fill(
+    part: Path,
+    sound: Callable[[], Rendered],
+    frames: int,
+    rate: int,
+    *,
+    channels: int,
+    bits: int,
+    progress: Callable[[float], None] = lambda share: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> float:
+    """Render into a file that is there and gets its name later; the gain it took. Raises as `write`."""
+    form = (frames, rate, channels, bits)
+    kind = KINDS[part.suffix.lower()]
+    with part.open("r+b") as f:
+        peak = _write(f, kind, sound(), form, 1.0, progress, stop)
+        if peak <= FULL:
+            return 1.0
+        f.seek(0)
+        f.truncate()
+        _write(f, kind, sound(), form, FULL / peak, progress, stop)
+        return FULL / peak
+
+
 def _write(
     f: BinaryIO,
     kind: str,

@@ -35,7 +35,8 @@ def _chunk(name: bytes, data: bytes) -> bytes:
 
 def cue_chunks(marks: list[Label], rate: int) -> bytes:
     """The `cue ` chunk and the list of labels: points and stretches in sample frames."""
-    points, texts = [], []
+    # names first: some readers stop at the first length
+    points, texts, lengths = [], [], []
     for number, x in enumerate(marks, 1):
         frame = round(x.start * rate)
         points.append(struct.pack("<II4sIII", number, frame, b"data", 0, 0, frame))
@@ -43,9 +44,9 @@ def cue_chunks(marks: list[Label], rate: int) -> bytes:
         texts.append(_chunk(b"labl", struct.pack("<I", number) + text))
         length = round(x.end * rate) - frame
         if length > 0:
-            texts.append(_chunk(b"ltxt", struct.pack("<II4sHHHH", number, length, b"rgn ", 0, 0, 0, 0)))
+            lengths.append(_chunk(b"ltxt", struct.pack("<II4sHHHH", number, length, b"rgn ", 0, 0, 0, 0)))
     cue = _chunk(b"cue ", struct.pack("<I", len(points)) + b"".join(points))
-    return cue + _chunk(b"LIST", b"adtl" + b"".join(texts))
+    return cue + _chunk(b"LIST", b"adtl" + b"".join(texts + lengths))
 
 
 def write(source: Path, target: Path, marks: list[Label], *, rate: int, sources: Iterable[Path] = ()) -> str:

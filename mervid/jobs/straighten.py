@@ -174,6 +174,38 @@ def write(
     return Outcome(target, laid, written.gain, peak, before, after, again, prepared, tuple(remarks))
 
 
+def render(
+    side: Side,
+    source: Path,
+    part: Path,
+    *,
+    bits: int,
+    progress: Callable[[float], None] = lambda share: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> None:
+    """Straighten into a file that another gives its name, as proposed and without hearing it again.
+
+    Raises what `write` raises.
+    """
+    laid = lay(side, proposed(side))
+    found = decoding.probe(source)
+    frames = _frames(side, source, found)
+
+    def sound() -> Whole:
+        return Whole(laid, Sliding(decoding.probe(source), frames), found.rate, side.attacks)
+
+    straight_files.fill(
+        part,
+        sound,
+        sound().frames,
+        found.rate,
+        channels=min(2, found.channels),
+        bits=bits,
+        progress=progress,
+        stop=stop,
+    )
+
+
 def _attacks(evidence: Evidence | None) -> Floats:
     """Strong onsets, s."""
     if evidence is None:

@@ -93,16 +93,30 @@ def fewest_pins(t: Floats, n: Floats, tol: Floats, prefer: Bools | None = None) 
 def _settle(t: Floats, n: Floats, tol: Floats, knots: list[int]) -> Floats | None:
     """Least-squares times for the knots where these keep every beat within its tolerance; else None.
 
-    The beats between knots say more about a pin than the stroke on it. Hat functions make the basis (linear splines).
+    The beats between knots say more about a pin than the stroke on it. Hat functions make the basis (linear splines):
+    each beat hangs on two knots, so the normal equations have three diagonals.
     """
+    from scipy.linalg import solveh_banded
+
     at = n[knots]
-    basis = np.array([np.interp(n, at, np.eye(len(at))[k]) for k in range(len(at))]).T
+    k = np.clip(np.searchsorted(at, n, "right") - 1, 0, len(at) - 2)
+    after = (n - at[k]) / (at[k + 1] - at[k])
+    before = 1.0 - after
     weight = 1.0 / np.maximum(tol, 1e-7)
     w = weight.copy()
+    # times from the middle: squares of large ones lose digits
+    middle = float(t.mean())
+    y = t - middle
     # plain least squares may leave the tube: then weigh what sticks out more, for a while
     for _ in range(40):
-        x, *_ = np.linalg.lstsq(basis * w[:, None], t * w, rcond=None)
-        ratio = np.abs(basis @ x - t) * weight
+        v = w * w
+        bands = np.zeros((2, len(at)))
+        bands[1] = np.bincount(k, v * before**2, len(at)) + np.bincount(k + 1, v * after**2, len(at))
+        bands[0, 1:] = np.bincount(k, v * before * after, len(at))[:-1]
+        x = middle + solveh_banded(
+            bands, np.bincount(k, v * before * y, len(at)) + np.bincount(k + 1, v * after * y, len(at))
+        )
+        ratio = np.abs(before * x[k] + after * x[k + 1] - t) * weight
         if ratio.max() <= 1.0:
             return np.asarray(x)
         w = np.clip(w * np.maximum(ratio, 0.3) ** 0.5, weight * 0.02, weight * 50)

@@ -22,6 +22,8 @@ _NEAR = 0.02
 _STEPS = 81
 _TREND_S = 10.0
 """What is slower than this is a drift of its own."""
+_SIDE_S = 2400.0
+"""No side of a record is longer: over more, one wave at one rate means nothing."""
 _LEAST = 4e-5
 """Waves that move nothing by so many s are none."""
 _EXPLAINED = 0.6
@@ -49,7 +51,7 @@ def of_beats(times: Floats, even: Floats) -> Ahead | None:
     times : (n,) where beats lie in the recording, s
     even : (n,) where they would lie without wow, up to a slow drift, s
     """
-    if len(times) < 16 or times[-1] - times[0] < 2 * _TREND_S:
+    if len(times) < 16 or not 2 * _TREND_S < times[-1] - times[0] < _SIDE_S:
         return None
     basis = _slow(times)
     ortho, _ = np.linalg.qr(basis)
