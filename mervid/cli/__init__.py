@@ -71,6 +71,22 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         )
         delivering.add_options(p)
         return p
+    if command == "sheet":
+        from . import sheets
+
+        p = _Parser(prog="mervid sheet", description="Write a playlist as a sheet of paper for the booth.")
+        sheets.add_options(p)
+        return p
+    if command in ("backup", "restore"):
+        from . import keeping
+
+        said = {
+            "backup": "Write the whole library into one file.",
+            "restore": "Put a library back from its backup, with a look at what changes; or take JAMS files over.",
+        }
+        p = _Parser(prog=f"mervid {command}", description=said[command])
+        (keeping.add_backup_options if command == "backup" else keeping.add_restore_options)(p)
+        return p
     if command == "tag":
         from . import tagging
 
@@ -85,7 +101,8 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         epilog="'mervid prepare FILE... --out DIR' does the same job without a window, "
         "'mervid tell FILE...' says what is odd about recordings, 'mervid together LEAVING COMING --out DIR' lays one "
         "over the end of another. 'mervid add PATH...', 'mervid list', "
-        "'mervid show FILE' and 'mervid lists' work on the library, also while the window is open.",
+        "'mervid show FILE' and 'mervid lists' work on the library, also while the window is open. "
+        "'mervid straighten', 'tag', 'deliver', 'sheet', 'backup' and 'restore' hand on what was prepared.",
     )
     p.add_argument("files", nargs="*", metavar="FILE", help="recordings, folders of them and playlists to open")
     p.add_argument("--demo", action="store_true", help="open the demo set 'Tideline Social'")
@@ -150,6 +167,14 @@ def main(argv: Sequence[str] | None = None) -> int:
         from . import delivering
 
         return delivering.run(parser("deliver").parse_args(words[1:]))
+    if words[:1] == ["sheet"]:
+        from . import sheets
+
+        return sheets.run(parser("sheet").parse_args(words[1:]))
+    if words[:1] and words[0] in ("backup", "restore"):
+        from . import keeping
+
+        return keeping.run(words[0], parser(words[0]).parse_args(words[1:]))
     if words[:1] == ["tag"]:
         from . import tagging
 

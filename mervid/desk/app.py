@@ -14,7 +14,7 @@ from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from .. import __version__, notes, places
-from ..store import salvage
+from ..store import backup, salvage
 from ..store.library import Library
 from ..store.schema import StoreError
 from . import settings
@@ -41,9 +41,10 @@ def open_library(*, read_only: bool = False) -> tuple[Library, str]:
         )
         return Library.copy_of(path), words
     try:
-        mended = salvage.salvage(path).words() if salvage.needed(path) else ""
+        restored = backup.settle(path)
+        mended = salvage.salvage(path).words() if salvage.needed(path) else restored
         return Library(path), mended
-    except StoreError as e:
+    except (StoreError, OSError) as e:
         return Library.copy_of(path), f"{e} You can work, but nothing will be kept after you close Mervid."
 
 

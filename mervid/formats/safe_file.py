@@ -22,7 +22,9 @@ from ..core.sound.decoding import SUFFIXES
 from ..core.sound.names import shown
 from . import riff
 
-TEXT, MIDI, WAVE, MIX, STRAIGHT = "text", "MIDI", "WAV", "mix", "straightened"
+TEXT, MIDI, WAVE, MIX, STRAIGHT, PDF, BACKUP = (
+    "text", "MIDI", "WAV", "mix", "straightened", "PDF", "backup",
+)  # fmt: skip
 """Kinds of files that are written."""
 SOUND_KINDS = (WAVE, MIX, STRAIGHT)
 _MORE = """
@@ -37,6 +39,9 @@ MIX_MARK = b"Mervid mix"
 """Each mix that is written says so in its head."""
 STRAIGHT_MARK = b"Straightened by Mervid"
 """So does each recording that was straightened, among its tags."""
+PDF_MARK = b"Mervid prep sheet"
+BACKUP_MARK = b"mervid-backup.json"
+"""The first file of a backup."""
 _MOST_TAGS = 1 << 20
 _HEAD = 4096
 PART = ".mervid-"
@@ -66,7 +71,10 @@ def check(path: Path, kind: str, sources: Iterable[Path] = ()) -> None:
         raise FormatError(f"{name} is not a file: choose another name.")
     found = what_is(path)
     if found and found != kind:
-        names = {WAVE: "a WAV copy", MIX: "a mix", STRAIGHT: "a straightened recording", MIDI: "a MIDI file"}
+        names = {
+            WAVE: "a WAV copy", MIX: "a mix", STRAIGHT: "a straightened recording", MIDI: "a MIDI file",
+            PDF: "a prep sheet", BACKUP: "a backup",
+        }  # fmt: skip
         what = names.get(found, "a text" if found == TEXT else found)
         raise FormatError(f"{name} is {what}, which is not written over: choose another name.")
 
@@ -87,6 +95,13 @@ def what_is(path: Path) -> str:
             return ""
         if head[:4] == b"MThd":
             return MIDI
+        if head[:4] == b"PK\x03\x04":
+            return BACKUP if BACKUP_MARK in head[:100] else "an archive of something else"
+        if head[:4] == b"%PDF":
+            f.seek(0)
+            # its title and maker stand in UTF-16
+            ours = PDF_MARK.decode().encode("utf-16-be") in f.read(1 << 26)
+            return PDF if ours else "a PDF of another program"
         if head[:4] in (b"fLaC", b"RIFF", b"RF64") and MIX_MARK in head:
             return MIX
         if head[:4] == b"fLaC" and STRAIGHT_MARK in _flac_tags(f):

@@ -1,0 +1,92 @@
+"""Grids, cues and phrases from a folder of JAMS files made elsewhere, taken over by the tracks they belong to."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from pathlib import Path
+
+import attrs
+
+from ..core.edits import track_edits
+from ..core.errors import FormatError, MervidError
+from ..core.model import preparation
+from ..formats import exchange
+from ..store.library import Library
+from ..store.track import READY
+
+_APART_S = 0.5
+"""Two lengths of one recording differ by no more."""
+
+
+@attrs.frozen
+class Taken:
+    """What came of a folder: tracks that took something over, how many had it already, and sentences for the rest."""
+
+    tracks: tuple[int, ...]
+    same: int
+    problems: tuple[str, ...]
+
+
+def files_of(folder: Path) -> list[Path]:
+    """The JAMS files of a folder and below. Raises `FormatError` where there is none."""
+    found = sorted(p for p in folder.rglob("*.jams") if p.is_file())
+    if not found:
+        raise FormatError(f"There is no JAMS file in {folder.name}.")
+    return found
+
+
+def take(library: Library, files: Iterable[Path]) -> Taken:
+    """Let tracks take over what their JAMS says; each is an edit that can be undone, and locked tracks stay.
+
+    A JAMS belongs to the track whose file has its name, or else whose title and length it states.
+    """
+    by_stem: dict[str, list[int]] = {}
+    by_title: dict[str, list[int]] = {}
+    for number, path in library.paths(library.ids()) if library.any() else []:
+        by_stem.setdefault(path.stem.casefold(), []).append(number)
+    for track in library.tracks():
+        by_title.setdefault(track.title.casefold(), []).append(track.id)
+    taken: list[int] = []
+    problems: list[str] = []
+    same = 0
+    for file in files:
+        try:
+            number = _owner(library, file, by_stem, by_title)
+            track = library.track(number)
+            if track.state != READY:
+                raise FormatError(f"{track.title} isn't heard yet")
+            now = library.history(number).preparation
+            preparation.refuse_locked(now)
+            value = exchange.take(file, now)
+            if value == now:
+                same += 1
+                continue
+            library.edit(number, preparation.name_of(track_edits.take_over), value)
+            taken.append(number)
+        except UnicodeDecodeError:
+            problems.append(f"{file.name}: this is no text.")
+        except OSError as e:
+            problems.append(f"{file.name}: {e.strerror or e}.")
+        except MervidError as e:
+            problems.append(f"{file.name}: {e}")
+    return Taken(tuple(taken), same, tuple(problems))
+
+
+def _owner(library: Library, file: Path, by_stem: dict[str, list[int]], by_title: dict[str, list[int]]) -> int:
+    found = by_stem.get(file.stem.casefold(), [])
+    said: dict[str, object] = {}
+    try:
+        said = json.loads(file.read_text("utf-8")).get("file_metadata", {})
+    except (ValueError, AttributeError, RecursionError):
+        raise FormatError("this is no JAMS.") from None
+    if not found:
+        found = by_title.get(str(said.get("title", "")).casefold(), [])
+    length = said.get("duration")
+    if isinstance(length, int | float) and length > 0:
+        found = [i for i in found if abs(library.track(i).duration - float(length)) <= _APART_S]
+    if not found:
+        raise FormatError("no track of your library has this name and length.")
+    if len(found) > 1:
+        raise FormatError(f"{len(found)} tracks have this name: it isn't plain which one is meant.")
+    return found[0]
