@@ -41,6 +41,7 @@ def run(command: str, options: argparse.Namespace) -> int:
 def backup(options: argparse.Namespace) -> int:
     """Write one."""
     from ..formats import safe_file
+    from ..jobs import jams_folder
     from ..store import backup as backups
 
     library, target = places.data_folder() / "library.sqlite", Path(options.file)
@@ -50,43 +51,13 @@ def backup(options: argparse.Namespace) -> int:
         raise FormatError(f"{shown(target)} is a folder: name a file, such as library.zip")
 
     def jams() -> Iterator[tuple[str, bytes]]:
-        return each_jams(library) if options.jams else iter(())
+        return jams_folder.each(library) if options.jams else iter(())
 
     write = backups.fill(library, home=places.data_folder(), extra=jams)
     safe_file.write(target, write, kind=safe_file.BACKUP)
     look = backups.look(target, library)
     print(f"{target}\t{look.tracks} tracks\t{look.lists} lists\t{target.stat().st_size / 1e6:.1f} MB")
     return 0
-
-
-def each_jams(path: Path) -> Iterator[tuple[str, bytes]]:
-    """A JAMS of each track that has a grid, by name."""
-    from ..core.delivery import safe_names
-    from ..formats import exchange
-    from ..store.library import Library
-    from ..store.sides import side
-    from ..store.track import READY
-
-    library = Library.reader(path)
-    if library is None:
-        return
-    taken: set[str] = set()
-    with closing(library):
-        for number in library.ids():
-            track = library.track(number)
-            if track.state != READY:
-                continue
-            try:
-                what = side(library, track)
-                subject = exchange.Subject(
-                    what.preparation, what.evidence, track.title, track.duration, track.path, track.rate
-                )
-                text = exchange.export_text(subject, as_jams=True)
-            except MervidError:
-                continue
-            name = safe_names.unlike(safe_names.safe(track.path.stem), exchange.JAMS, taken)
-            taken.add(safe_names.folded(name))
-            yield f"jams/{name}", text.encode()
 
 
 def restore(options: argparse.Namespace) -> int:

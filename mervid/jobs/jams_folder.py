@@ -1,18 +1,21 @@
-"""Grids, cues and phrases from a folder of JAMS files made elsewhere, taken over by the tracks they belong to."""
+"""JAMS of many tracks: from a folder made elsewhere, taken over by the tracks they belong to; and one of each."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import closing
 from pathlib import Path
 
 import attrs
 
+from ..core.delivery import safe_names
 from ..core.edits import track_edits
 from ..core.errors import FormatError, MervidError
 from ..core.model import preparation
 from ..formats import exchange
 from ..store.library import Library
+from ..store.sides import side
 from ..store.track import READY
 
 _APART_S = 0.5
@@ -90,3 +93,30 @@ def _owner(library: Library, file: Path, by_stem: dict[str, list[int]], by_title
     if len(found) > 1:
         raise FormatError(f"{len(found)} tracks have this name: it isn't plain which one is meant.")
     return found[0]
+
+
+# out
+
+
+def each(path: Path) -> Iterator[tuple[str, bytes]]:
+    """A JAMS of each track that has a grid, by name."""
+    library = Library.reader(path)
+    if library is None:
+        return
+    taken: set[str] = set()
+    with closing(library):
+        for number in library.ids():
+            track = library.track(number)
+            if track.state != READY:
+                continue
+            try:
+                what = side(library, track)
+                subject = exchange.Subject(
+                    what.preparation, what.evidence, track.title, track.duration, track.path, track.rate
+                )
+                text = exchange.export_text(subject, as_jams=True)
+            except MervidError:
+                continue
+            name = safe_names.unlike(safe_names.safe(track.path.stem), exchange.JAMS, taken)
+            taken.add(safe_names.folded(name))
+            yield f"jams/{name}", text.encode()

@@ -23,7 +23,7 @@ MOST_WHOLE = 300 << 20
 PAGES_AT_ONCE = 256
 PAUSE_S = 0.005
 """Between so many pages of a copy: an edit meanwhile doesn't wait."""
-_WITHOUT_HEARD = ("tracks", "history", "broken", "locks", "lists", "entries", "folders", "pairs")
+_WITHOUT_HEARD = ("tracks", "history", "broken", "locks", "lists", "entries", "folders", "pairs", "straightened")
 
 
 def check(path: Path) -> str:

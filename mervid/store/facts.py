@@ -94,6 +94,8 @@ def move_into(library: Library, new: int, old: int) -> None:
         db.execute("UPDATE entries SET track=? WHERE track=?", (old, new))
         db.execute("UPDATE OR IGNORE pairs SET leaving=? WHERE leaving=?", (old, new))
         db.execute("UPDATE OR IGNORE pairs SET coming=? WHERE coming=?", (old, new))
+        db.execute("UPDATE straightened SET source=? WHERE source=?", (old, new))
+        db.execute("UPDATE straightened SET made=? WHERE made=?", (old, new))
     library.remove(new)
     set_path(library, old, Path(os.fsdecode(raw)))
 

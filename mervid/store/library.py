@@ -213,6 +213,7 @@ class Library:
                 db.execute(f"DELETE FROM {table} WHERE track_id=?", (track_id,))
             db.execute("DELETE FROM entries WHERE track=?", (track_id,))
             db.execute("DELETE FROM pairs WHERE ? IN (leaving, coming)", (track_id,))
+            db.execute("DELETE FROM straightened WHERE ? IN (source, made)", (track_id,))
             words.forget(db, [track_id])
             db.execute("DELETE FROM tracks WHERE id=?", (track_id,))
 
@@ -321,6 +322,11 @@ class Library:
             if fresh:
                 _put(db, track_id, 0, "Analysis", first)
             db.execute("UPDATE tracks SET state=?, message='' WHERE id=?", (READY, track_id))
+
+    def begin(self, track_id: int, name: str, value: Preparation) -> None:
+        """The first preparation of a track that was made here: no hearing replaces it."""
+        with self.writing() as db:
+            _put(db, track_id, 0, name, value)
 
     def evidence(self, track_id: int, *, lesser: bool = False) -> tuple[Evidence, Waveform] | None:
         """What was heard, and the waveform; None before analysis, or when an older or a lesser one must be redone.

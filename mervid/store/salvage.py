@@ -21,7 +21,10 @@ from .. import places
 from . import care, schema, words
 from .schema import StoreError
 
-TABLES = ("tracks", "evidence", "history", "broken", "locks", "prints", "lists", "entries", "folders", "pairs")
+TABLES = (
+    "tracks", "evidence", "history", "broken", "locks", "prints", "lists", "entries", "folders", "pairs",
+    "straightened",
+)  # fmt: skip
 _STEP = "track_id, seq, name, made, value"
 PROBES_S = 20.0
 """So long rows between two readable stretches are looked for one by one."""

@@ -133,6 +133,19 @@ CREATE TABLE IF NOT EXISTS pairs (          -- where two tracks meet, as a perso
 CREATE INDEX IF NOT EXISTS ix_pairs_coming ON pairs (coming);
 """
 
+STRAIGHT = """
+CREATE TABLE IF NOT EXISTS straightened (   -- recordings rendered at one tempo, and those that wait for it
+    id INTEGER NOT NULL PRIMARY KEY,
+    source INTEGER NOT NULL,
+    made INTEGER NOT NULL DEFAULT 0,        -- the track that it became, 0 while it waits
+    target BLOB NOT NULL,                   -- the file
+    wish VARCHAR NOT NULL,                  -- JSON, see core.rendering.straightening
+    state VARCHAR NOT NULL,                 -- waiting, done or failed
+    told VARCHAR NOT NULL DEFAULT ''        -- JSON of figures, or why it failed
+);
+CREATE INDEX IF NOT EXISTS ix_straightened_made ON straightened (made);
+"""
+
 TABLES = (
     """
 CREATE TABLE IF NOT EXISTS tracks (
@@ -185,6 +198,7 @@ CREATE TABLE IF NOT EXISTS broken (         -- steps of a history that can't be 
 """
     + GATHER
     + PAIRS
+    + STRAIGHT
 )
 
 
@@ -247,9 +261,16 @@ def _keep_pairs(db: sqlite3.Connection) -> None:
         db.execute(statement)
 
 
+def _keep_straight(db: sqlite3.Connection) -> None:
+    """9: which recordings were straightened from which."""
+    for statement in filter(str.strip, STRAIGHT.split(";")):
+        db.execute(statement)
+
+
 # one function for each step: the first turns version 1 into version 2
 MIGRATIONS: tuple[Step, ...] = (
     _keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states, _keep_lists, _keep_pairs,
+    _keep_straight,
 )  # fmt: skip
 VERSION = 1 + len(MIGRATIONS)
 

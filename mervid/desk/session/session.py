@@ -6,13 +6,14 @@ import contextlib
 import logging
 import sqlite3
 import threading
+from contextlib import closing
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.model.tempo_range import TempoRange
 from ...formats import safe_file
-from ...store import care, others, summary
+from ...store import care, facts, others, summary
 from ...store.library import Library
 from ..sound.player import Player
 from .analysis_queue import AnalysisQueue
@@ -22,9 +23,12 @@ from .catalogue import Catalogue
 from .chosen_part import ChosenPart
 from .comparison import Comparison
 from .copies import Copies
+from .delivering import Delivering
 from .describing import Describing
 from .duet_playing import DuetPlaying
+from .errands import Errands
 from .folder_watch import FolderWatch
+from .keeping import Keeping
 from .listening import Listening
 from .messages import Messages
 from .mixes import Mixes
@@ -32,6 +36,7 @@ from .offers import Offers
 from .open_track import OpenTrack
 from .pair_table import PairTable
 from .pairing import Pairing
+from .paper import Paper
 from .phrase_choice import PhraseChoice
 from .recipe_batch import RecipeBatch
 from .recipe_shelf import RecipeShelf
@@ -40,7 +45,9 @@ from .reports import Reports
 from .selection import Selection
 from .shown_list import ShownList
 from .spot_check import SpotChecks
+from .straightening import Straightening
 from .tag_reading import TagReading
+from .tag_writing import TagWriting
 from .tapping import Tapping
 from .tolerance_trial import ToleranceTrial
 from .warm_up import WarmUp
@@ -106,6 +113,14 @@ class Session(QObject):
         self.duet = DuetPlaying(self.pairing, player, self.listening, self.say)
         self.mixes = Mixes(self.pairing, self.duet, self.say)
         self.pair_table = PairTable(self.shown, self.bookcase, self.say)
+        self.work = Errands(library)
+        self.delivering = Delivering(self.shown, self.work, self.say)
+        self.straightening = Straightening(self.catalogue, self.work, self.say)
+        self.tag_writing = TagWriting(self.catalogue, self.work, self.say)
+        self.paper = Paper(self.shown, self.bookcase, self.work, self.say)
+        self.keeping = Keeping(self.catalogue, self.say)
+        self.catalogue.refilled.connect(self.straightening.resume)
+        self.tag_writing.wrote.connect(self.tags.wake)
         self.borrowing = Borrowing(self.catalogue, track, self.say)
         self.phrases = PhraseChoice(track)
         self.recipes = RecipeShelf(track, self.say)
@@ -143,6 +158,9 @@ class Session(QObject):
             self.pairing,
             self.duet,
             self.pair_table,
+            self.straightening,
+            self.work,
+            self.keeping,
             self.player,
         ):
             service.close()
@@ -155,6 +173,7 @@ class Session(QObject):
         self.trial.poll()
         self.duet.poll()
         self.pair_table.poll()
+        self.work.poll()
         self._turns += 1
         if self._turns % OTHERS_TURNS == 0:
             self._hear_of_others()
@@ -207,6 +226,7 @@ class Session(QObject):
         self.tags.wake()
         self.describing.wake()
         self.folders.look()
+        self.straightening.resume()
 
     def _keep_up(self, path: Path, exports: Path | None) -> None:
         if exports is not None:
@@ -223,6 +243,8 @@ class Session(QObject):
         except (OSError, sqlite3.Error) as e:
             log.warning("No copy of the library could be made: %s", e)
         try:
+            with closing(Library(path)) as own:
+                facts.forget_old(own)
             if not self._stop.is_set():
                 summary.fill(path, progress=self._upkept.emit, stop=self._stop)
         except sqlite3.Error:
