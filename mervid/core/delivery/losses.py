@@ -121,13 +121,13 @@ def _of_sound(sound: Sound, p: Profile) -> list[Loss]:
     if p.largest_file and sound.size > p.largest_file:
         why.append("the file is too large")
     if g.codec in profiles.LOSSY:
-        how = f"{into}, {p.kbps} kbit/s, {g.rate / 1000:g} kHz: some of the sound is lost"
+        how = f"{into} at {p.kbps} kbit/s, which loses some of the sound"
+    elif g.rate < sound.rate or (sound.bits and g.bits < sound.bits):
+        how = f"{into}, {g.bits} bits, {g.rate / 1000:g} kHz, which loses what is finer"
     else:
-        how = f"{into}, {g.bits} bits, {g.rate / 1000:g} kHz: nothing of it is lost"
-        if g.rate < sound.rate or (sound.bits and g.bits < sound.bits):
-            how = f"{into}, {g.bits} bits, {g.rate / 1000:g} kHz: what is finer is lost"
+        how = f"{into}, nothing is lost"
     reason = "; ".join(why) or "it isn't played as it is"
-    return [Loss(f"{reason[0].upper()}{reason[1:]}: converted to {how}.", CONVERT)]
+    return [Loss(f"{reason[0].upper()}{reason[1:]}: {how}.", CONVERT)]
 
 
 def _of_grid(preparation: Preparation, seconds: float, p: Profile) -> list[Loss]:
@@ -139,7 +139,7 @@ def _of_grid(preparation: Preparation, seconds: float, p: Profile) -> list[Loss]
     worst = steady_error(grid, seconds)
     if worst <= Tolerance().loose:
         return []
-    return [Loss(f"One tempo for all of it is up to {worst:.0f} ms off: straighten it for this player.", STRAIGHTEN)]
+    return [Loss(f"One tempo for all of it is up to {worst:.0f} ms off: straighten it.", STRAIGHTEN)]
 
 
 def _of_cues(preparation: Preparation, p: Profile) -> list[Loss]:
@@ -155,7 +155,7 @@ def _of_cues(preparation: Preparation, p: Profile) -> list[Loss]:
             Loss(f"It has {p.standby_cues or 'no'} standby cues, and {standing} are kept: the last ones are lost.")
         )
     if not preparation.cues:
-        out.append(Loss("There are no cues: it would start at its beginning."))
+        out.append(Loss("No cues: it starts at its beginning."))
     return out
 
 

@@ -125,7 +125,7 @@ def meeting_words(report: Report, side: Side) -> tuple[str, str]:
     if m is None:
         return "", report.problem
     if abs(report.stretch) > MOST_STRETCH:
-        return "", f"{abs(report.stretch):.0%} apart from the next in tempo: no mix on the beat"
+        return "", f"{100 * abs(report.stretch):.0f} % apart from the next in tempo: no mix on the beat"
     grid, origin = side.grid, side.preparation.origin
     at = phrase_edits.bar_of(grid, m.at, origin)
     said = f"from bar {at} on, {m.bars} bars"

@@ -45,6 +45,7 @@ from .reports import Reports
 from .selection import Selection
 from .shown_list import ShownList
 from .spot_check import SpotChecks
+from .stick_playing import StickPlaying
 from .straightening import Straightening
 from .tag_reading import TagReading
 from .tag_writing import TagWriting
@@ -118,6 +119,7 @@ class Session(QObject):
         self.straightening = Straightening(self.catalogue, self.work, self.say)
         self.tag_writing = TagWriting(self.catalogue, self.work, self.say)
         self.paper = Paper(self.shown, self.bookcase, self.work, self.say)
+        self.stick_playing = StickPlaying(player, self.listening, self.say)
         self.keeping = Keeping(self.catalogue, self.say)
         self.catalogue.refilled.connect(self.straightening.resume)
         self.tag_writing.wrote.connect(self.tags.wake)
@@ -159,6 +161,7 @@ class Session(QObject):
             self.duet,
             self.pair_table,
             self.straightening,
+            self.stick_playing,
             self.work,
             self.keeping,
             self.player,

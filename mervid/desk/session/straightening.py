@@ -13,13 +13,16 @@ from typing import Any
 import attrs
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 
+from ... import places
 from ...core.errors import Cancelled, MervidError, Refused
 from ...core.hearing.evidence import Evidence
 from ...core.rendering.straightening import Wish, proposed_tempo
 from ...jobs import errands, straighten
 from ...store import straightened as kept
 from ...store.straightened import DONE, FAILED, WAITING, Straightened
-from ...store.track import READY
+from ...store.tagging import Tagging
+from ...store.track import READY, Track
+from ...store.undo import Undo
 from .catalogue import Catalogue
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
@@ -104,6 +107,14 @@ class Straightening(QObject):
         chosen = str(QSettings().value("straight", "") or "")
         return Path(chosen) if chosen else None
 
+    def _home(self, recording: Path) -> Path:
+        """Where the result of a recording goes: nothing is written beside the demo set, which is the program's."""
+        beside = recording.parent
+        if beside == places.demo_folder():
+            beside = places.data_folder() / "straight"
+            beside.mkdir(parents=True, exist_ok=True)
+        return self.folder() or beside
+
     def set_folder(self, folder: Path | None) -> None:
         """Put results elsewhere."""
         QSettings().setValue("straight", str(folder) if folder is not None else "")
@@ -123,7 +134,7 @@ class Straightening(QObject):
                 if kept.made_of(self.library, number) is not None:
                     raise Refused(f"{track.title} was straightened already: straighten the recording it was made from.")
                 stem = os.path.splitext(track.path.name)[0] + straighten.ENDING
-                target = (self.folder() or track.path.parent) / f"{stem}{self.format}"
+                target = self._home(track.path) / f"{stem}{self.format}"
                 # a tempo of one's own is for one track; many have each the one that is proposed
                 wish = self.wish if self.wish is not None and len(ids) == 1 else self._each(number)
                 if not os.access(target.parent, os.W_OK):
@@ -234,6 +245,7 @@ class Straightening(QObject):
             self.library.set_state(number, "waiting")
         if self.library.history(number).undo is None and not self._locked(number):
             self.library.begin(number, f"Straightened from {source.title}", made.preparation)
+        self._name(number, source, entry.wish)
         told = {
             "before": attrs.asdict(made.before),
             "after": attrs.asdict(made.after),
@@ -246,6 +258,11 @@ class Straightening(QObject):
         self.catalogue.reread()
         said = f" {'; '.join(made.remarks)}." if made.remarks else ""
         self.say.done(f"{source.title} is straight at {entry.wish.tempo:g} BPM: {made.after}.{said}")
+
+    def _name(self, number: int, source: Track, wish: Wish) -> None:
+        """Told apart from its source in every list; in its file the title is the source's."""
+        title = f"{source.title} (straight at {wish.tempo:g})"
+        Tagging(self.library, Undo(self.library)).change({number: {"title": title, "artists": source.artists}})
 
     def _locked(self, number: int) -> bool:
         return self.library.history(number).preparation.locked

@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
 
 from ..commands.command import Command, CommandSet, Table
 from ..session.session import Session
-from ..theme.words import Words
 
 MOVE_KEYS = {Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End}
 EDIT_KEYS = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_F2}
@@ -118,13 +117,6 @@ class Panel(QFrame):
 
 Keys = Callable[[str, object], str]
 """The shortcut of a request (name, argument)."""
-
-
-def heading(text: str) -> Words:
-    """A small caps-like heading."""
-    label = Words(text)
-    label.setObjectName("heading")
-    return label
 
 
 def asking(text: str, name: str, argument: object, tip: str, asked: pyqtBoundSignal, keys: Keys) -> QPushButton:

@@ -127,3 +127,34 @@ def where_to_write_mix(parent: QWidget, name: str) -> Path | None:
         if path.suffix.lower() in (".flac", ".wav")
         else path.with_name(f"{path.name}{'.wav' if 'WAV' in kind else '.flac'}")
     )
+
+
+def folder(parent: QWidget, title: str, setting: str, now: Path | None) -> Path | None:
+    """Choose a folder; None where that was let be."""
+    start = str(now) if now is not None else _last_folder(setting)
+    chosen = QFileDialog.getExistingDirectory(parent, title, start)
+    if not chosen:
+        return None
+    QSettings().setValue(setting, chosen)
+    return Path(chosen)
+
+
+def file(parent: QWidget, title: str, setting: str, name: str, kind: str) -> Path | None:
+    """Choose where a file of one kind is written; None where that was let be."""
+    ending = kind[kind.index("*.") + 1 : kind.rindex(")")]
+    start = str(Path(_last_folder(setting)) / name.replace("/", "-"))
+    chosen, _ = QFileDialog.getSaveFileName(parent, title, start, kind)
+    if not chosen:
+        return None
+    path = Path(chosen)
+    QSettings().setValue(setting, str(path.parent))
+    return path if path.suffix.lower() == ending else path.with_name(f"{path.name}{ending}")
+
+
+def existing(parent: QWidget, title: str, setting: str, kinds: str) -> Path | None:
+    """Choose a file that is there; None where that was let be."""
+    chosen, _ = QFileDialog.getOpenFileName(parent, title, _last_folder(setting), kinds)
+    if not chosen:
+        return None
+    QSettings().setValue(setting, str(Path(chosen).parent))
+    return Path(chosen)

@@ -67,6 +67,13 @@ class Note(QFrame):
             self._timer.start(7000)
 
 
+def heading(text: str) -> Words:
+    """A small caps-like heading."""
+    label = Words(text)
+    label.setObjectName("heading")
+    return label
+
+
 def restyle(widget: QWidget) -> None:
     """Dress a widget anew after its object name changed."""
     style = widget.style()

@@ -25,8 +25,8 @@ from ....core.model.tolerance import Tolerance
 from ....jobs.fitter import FOLLOW, STEADY, Offer
 from ...theme.figures import achieves, clock, ms, share, tempo
 from ...theme.words import Words
-from ...widgets.parts import restyle
-from ..frame import Keys, Panel, heading
+from ...widgets.parts import heading, restyle
+from ..frame import Keys, Panel
 from .ear_leaf import EarLeaf
 from .findings_list import FindingsList
 from .pieces import Cues, FitCard, Notes, ToleranceSlider

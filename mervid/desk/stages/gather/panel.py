@@ -27,8 +27,9 @@ from ....store.track import READY, Track
 from ...session.session import Session
 from ...theme.figures import clock
 from ...theme.words import Words, tip_of
+from ...widgets.parts import heading
 from ...widgets.track_columns import day, key, rate, state_words, tempo, waits
-from ..frame import Panel, heading
+from ..frame import Panel
 from .tag_form import TagForm
 
 LEAVES = ("ABOUT", "TAGS", "FITS")

@@ -32,7 +32,8 @@ from ...theme.style import Theme
 from ...theme.words import Words, tip_of
 from ...views.base import small
 from ...widgets.choice import Choice
-from ..frame import Keys, Panel, asking, heading
+from ...widgets.parts import heading
+from ..frame import Keys, Panel, asking
 
 ID = Qt.ItemDataRole.UserRole
 ROLE = Qt.ItemDataRole.UserRole + 1

@@ -14,9 +14,9 @@ from ...theme.words import Words
 from ...views.closeup import CloseUp
 from ...views.overview import Overview
 from ...views.phrase_ladder import PhraseLadder
+from ...widgets.player_page import PlayerPage
 from ..frame import Keys, Page, Pages
 from .panel import PhrasePanel
-from .player_page import PlayerPage
 from .recipe_page import RecipePage
 from .skips_page import SkipsPage
 

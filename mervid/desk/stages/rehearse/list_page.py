@@ -25,7 +25,7 @@ from ...session.pair_table import PairTable
 from ...theme.figures import trust
 from ...theme.words import Words, tip_of
 from ...views.pair_matrix import PairMatrix, Row
-from ..frame import heading
+from ...widgets.parts import heading
 
 COLUMNS = ("", "LEAVES", "COMES", "SPEED", "FORETOLD", "GRIDS", "1 TEMPO", "HAND", "KEYS", "PHRASES", "VOICES", "NOTE")
 NOTE = len(COLUMNS) - 1

@@ -17,7 +17,8 @@ from ...theme.figures import ms, share, trust
 from ...theme.style import Theme
 from ...theme.words import Words, tip_of
 from ...widgets.choice import Choice
-from ..frame import Keys, Panel, asking, heading
+from ...widgets.parts import heading
+from ..frame import Keys, Panel, asking
 
 MOST_PLACES = 3
 CLOCK_WORDS = dict(zip(CLOCKS, ("the leaving track's", "one steady tempo", "glides over"), strict=True))

@@ -1,19 +1,18 @@
-"""The player that stands in for club gear: what it has of the track, played with its few keys."""
+"""A player that stands in for club gear: what it has of a track, played with its few keys."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ....core.cues import player_profile
-from ....core.cues.player_profile import Arrival, Gear
-from ....core.form import phrase_edits
-from ....core.model.cue import SLOTS, Cue
-from ....core.model.preparation import Preparation
-from ...theme.palette import ROLES
-from ...theme.words import Words, tip_of
-from ...widgets.parts import restyle
-from ..frame import heading
+from ...core.cues import player_profile
+from ...core.cues.player_profile import Arrival, Gear
+from ...core.form import phrase_edits
+from ...core.model.cue import SLOTS, Cue
+from ...core.model.preparation import Preparation
+from ..theme.palette import ROLES
+from ..theme.words import Words, tip_of
+from .parts import heading, restyle
 
 
 class SlotButton(QPushButton):
@@ -52,9 +51,10 @@ class PlayerPage(QWidget):
     started = pyqtSignal()
     completed = pyqtSignal()
 
-    def __init__(self) -> None:
+    def __init__(self, *, kinds: tuple[Gear, ...] = player_profile.GEARS) -> None:
         super().__init__()
         self.setObjectName("paper")
+        self.kinds = kinds
         self.gear: Gear = player_profile.EIGHT
         self.standing: list[Cue] = []
         column = QVBoxLayout(self)
@@ -62,18 +62,18 @@ class PlayerPage(QWidget):
         column.setSpacing(5)
         head = QHBoxLayout()
         head.setSpacing(4)
-        label = Words("A player with")
-        label.setObjectName("faint")
-        head.addWidget(label)
+        self.label = Words("A player with" if kinds else "")
+        self.label.setObjectName("faint")
+        head.addWidget(self.label)
         self.gears = QButtonGroup(self)
-        for i, g in enumerate(player_profile.GEARS):
+        for i, g in enumerate(kinds):
             b = QPushButton(g.name)
             b.setCheckable(True)
             b.setChecked(i == 0)
             b.setMinimumWidth(b.sizeHint().width())
             self.gears.addButton(b, i)
             head.addWidget(b)
-        self.gears.idClicked.connect(lambda i: self.gear_chosen.emit(player_profile.GEARS[i]))
+        self.gears.idClicked.connect(lambda i: self.gear_chosen.emit(kinds[i]))
         head.addStretch(1)
         self.warning = Words("")
         self.warning.setWordWrap(True)
@@ -81,6 +81,7 @@ class PlayerPage(QWidget):
         self.add.setToolTip("Keep as standby cues, too, what this player would lose")
         self.add.clicked.connect(self.completed)
         self.add.setMinimumWidth(self.add.sizeHint().width())
+        self.add.setVisible(bool(kinds))
         column.addLayout(head)
         told = QHBoxLayout()
         told.addWidget(self.warning, 1)
@@ -174,9 +175,11 @@ class PlayerPage(QWidget):
         """What this player has of the track."""
         self.gear, self.hot = kind, arrival.hot
         self.standing = list(arrival.standby)
-        button = self.gears.button(player_profile.GEARS.index(kind))
+        button = self.gears.button(self.kinds.index(kind)) if kind in self.kinds else None
         if button is not None:
             button.setChecked(True)
+        if not self.kinds:
+            self.label.setText(kind.name)
 
         def where(c: Cue) -> str:
             if p.grid is None or c.beat is None:

@@ -1,0 +1,1 @@
+"""Deliver: what leaves the program."""

@@ -1,0 +1,95 @@
+"""Keep: the whole library as one file and back, copies of days, and JAMS made elsewhere."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from ...session.keeping import Keeping
+from ...theme.words import Words, tip_of
+from ...widgets.parts import heading
+from ..frame import Keys, asking
+
+
+class KeepPage(QWidget):
+    """Emits `asked(name, argument)`."""
+
+    asked = pyqtSignal(str, object)
+
+    def __init__(self, keys: Keys) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 16, 26, 16)
+        column.setSpacing(7)
+        column.setAlignment(Qt.AlignmentFlag.AlignTop)
+
+        def part(head: str, words: str) -> QHBoxLayout:
+            column.addWidget(heading(head))
+            said = Words(words)
+            said.setWordWrap(True)
+            said.setObjectName("faint")
+            column.addWidget(said)
+            row = QHBoxLayout()
+            row.setSpacing(5)
+            column.addLayout(row)
+            return row
+
+        row = part(
+            "BACK UP", "Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it."
+        )
+        self.jams = QPushButton("With a JAMS of each track")
+        self.jams.setCheckable(True)
+        self.jams.setToolTip(tip_of("An open form beside the library, for other programs"))
+        row.addWidget(asking("Back up…", "back-up", None, "Write the whole library into one file", self.asked, keys))
+        row.addWidget(self.jams)
+        row.addStretch(1)
+        self.copies = Words("")
+        self.copies.setWordWrap(True)
+        column.addWidget(self.copies)
+        column.addSpacing(12)
+        row = part("PUT BACK", "First it is said what would change. What is replaced is kept beside your library.")
+        row.addWidget(asking("Look into a backup…", "look-backup", None, "See what it would change", self.asked, keys))
+        self.put = asking("Put it back", "put-back", None, "At the next start of Mervid", self.asked, keys)
+        self.keep = asking("Keep what there is", "keep-this", None, "Put nothing back after all", self.asked, keys)
+        row.addWidget(self.put)
+        row.addWidget(self.keep)
+        row.addStretch(1)
+        self.look = Words("")
+        self.look.setWordWrap(True)
+        column.addWidget(self.look)
+        column.addSpacing(12)
+        row = part(
+            "ANOTHER MACHINE",
+            "After a library came from elsewhere: recordings are found again by name and size, and keep all work.",
+        )
+        row.addWidget(
+            asking("Find the recordings…", "find-music", None, "Look in a folder and all below it", self.asked, keys)
+        )
+        row.addStretch(1)
+        column.addSpacing(12)
+        row = part(
+            "FROM JAMS",
+            "Grids, phrases and cues made elsewhere, taken over by the tracks of their names. Ctrl+Z undoes it.",
+        )
+        row.addWidget(
+            asking("Take over a folder…", "take-jams", None, "JAMS files in a folder and below", self.asked, keys)
+        )
+        row.addStretch(1)
+        column.addStretch(1)
+
+    def show_keeping(self, k: Keeping) -> None:
+        """What is kept, and what waits."""
+        copies = k.copies()
+        words = "No copy of a day was made yet: one is made at each start, of a day that has none."
+        if copies:
+            days = ", ".join(day for day, _ in copies)
+            words = f"Copies of {len(copies)} day{'s' if len(copies) > 1 else ''}, the last seven are kept: {days}."
+        self.copies.setText(words)
+        self.put.setVisible(k.look is not None)
+        self.keep.setVisible(k.waits)
+        text = "\n".join(k.look[1].sentences()) if k.look is not None else ""
+        if k.waits:
+            text = "A backup takes the place of your library when Mervid starts the next time."
+        self.look.setText(k.busy or text)
+        self.look.setVisible(bool(k.busy or text))

@@ -1,0 +1,151 @@
+"""Tags: the template, what would change in which file, and the way back."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from ....core.library.template import TARGETS, WORDS
+from ...session.tag_writing import TagWriting
+from ...theme.words import Words, tip_of
+from ...widgets.parts import heading
+from ...widgets.plain_table import PlainTable
+from ..frame import Keys, Panel, asking
+
+LONGEST = 70
+
+
+class TagsTarget(Panel):
+    """Emits `asked(name, argument)`: the template, whether marks go along, and the button."""
+
+    asked = pyqtSignal(str, object)
+
+    def __init__(self, keys: Keys) -> None:
+        super().__init__()
+        column = self.body(6)
+        column.addWidget(heading("TEMPLATE"))
+        self.template = QLineEdit()
+        self.template.setAccessibleName("Template")
+        self.template.setToolTip(
+            tip_of(f"Tags: {', '.join(TARGETS)}.\nWords: {', '.join('{' + w + '}' for w in WORDS)}.")
+        )
+        self.template.editingFinished.connect(self._typed)
+        column.addWidget(self.template)
+        words = Words(
+            "Which words go into which tag: comment: {key} {drive} {comment}; grouping: {line}. Tempo, key, drive and "
+            "rating have tags of their own, and what you edited in Gather goes along. Artists and title only if you "
+            "edited them."
+        )
+        words.setObjectName("faint")
+        words.setWordWrap(True)
+        column.addWidget(words)
+        self.marks = QPushButton("Cues, phrases and beats, too")
+        self.marks.setCheckable(True)
+        self.marks.setToolTip(tip_of("As chapters and cue points; beats where the format has a place for them"))
+        self.marks.toggled.connect(lambda on: self.asked.emit("tag-marks", on))
+        column.addWidget(self.marks)
+        column.addSpacing(8)
+        self.write = asking(
+            "Write", "write-tags", None, "Sound stays to the bit; it can be taken back to the byte", self.asked, keys
+        )
+        self.write.setObjectName("way")
+        column.addWidget(self.write)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setRange(0, 1000)
+        self.bar.setFixedHeight(8)
+        column.addWidget(self.bar)
+        column.addSpacing(10)
+        column.addWidget(heading("CAN BE TAKEN BACK"))
+        self.back_rows = QVBoxLayout()
+        self.back_rows.setSpacing(4)
+        column.addLayout(self.back_rows)
+        column.addStretch(1)
+        self._keys = keys
+
+    def _typed(self) -> None:
+        if self.template.isModified():
+            self.template.setModified(False)
+            self.asked.emit("tag-template", self.template.text())
+
+    def show_tags(self, t: TagWriting) -> None:
+        """The template, and what can be done."""
+        if not self.template.hasFocus() or not self.template.isModified():
+            self.template.setText(t.template.text)
+            self.template.setCursorPosition(0)
+        self.marks.blockSignals(True)
+        self.marks.setChecked(t.marks)
+        self.marks.blockSignals(False)
+        self.write.setText(f"Write into {t.todo} files" if t.todo != 1 else "Write into 1 file")
+        self.write.setEnabled(t.todo > 0 and not t.writing)
+        self.bar.setVisible(t.writing)
+
+    def show_batches(self, t: TagWriting) -> None:
+        """What can be taken back."""
+        import time
+
+        while (item := self.back_rows.takeAt(0)) is not None:
+            if (w := item.widget()) is not None:
+                w.hide()
+                w.deleteLater()
+        batches = t.batches()
+        if not batches:
+            none = Words("Nothing was written yet.")
+            none.setObjectName("faint")
+            self.back_rows.addWidget(none)
+        for b in batches[:6]:
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 0, 0, 0)
+            line.setSpacing(4)
+            when = time.strftime("%d %b, %H:%M", time.localtime(b.made))
+            text = Words(f"{when}: {b.name}")
+            text.setToolTip(tip_of(f"{b.files} files"))
+            line.addWidget(text, 1)
+            line.addWidget(
+                asking("Take back", "take-back", b.id, "Byte for byte as the files were", self.asked, self._keys)
+            )
+            line.addWidget(
+                asking("Forget", "forget-batch", b.id, "Keep the files as they are for good", self.asked, self._keys)
+            )
+            self.back_rows.addWidget(row)
+
+
+class TagsPreview(QWidget):
+    """What would change, file by file, before a byte is written."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.words = Words("")
+        self.words.setObjectName("faint")
+        self.table = PlainTable("What would change", (("TRACK", 190), ("TAG", 92), ("IS", 0), ("BECOMES", 0)))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 4, 12, 8)
+        column.setSpacing(5)
+        column.addWidget(self.words)
+        column.addWidget(self.table, 1)
+
+    def show_preview(self, t: TagWriting) -> None:
+        """The changes of all tracks, one a row."""
+        if t.seen is None:
+            self.words.setText(t.why or "Looking into the files…")
+            self.table.fill([])
+            return
+        same = sum(not s.changes and not s.problem for s in t.seen)
+        words = f"{t.todo} of {len(t.seen)} files would change."
+        self.words.setText(words + (f" {same} say all of it already." if same else ""))
+        rows: list[tuple[object, tuple[str, ...]]] = []
+        warned = []
+        for s in t.seen:
+            if s.problem:
+                rows.append((s.track, (s.title, "", "", s.problem)))
+                warned.append(True)
+            for k, c in enumerate(s.changes):
+                rows.append((s.track, (s.title if k == 0 else "", c.name, _cut(c.before) or "–", _cut(c.after) or "–")))
+                warned.append(False)
+        self.table.fill(rows, warned=warned)
+
+
+def _cut(text: str) -> str:
+    return text if len(text) <= LONGEST else text[: LONGEST - 1] + "…"
