@@ -15,6 +15,7 @@ import sqlite3
 import tempfile
 import time
 import zipfile
+import zlib
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import closing, contextmanager, suppress
 from pathlib import Path
@@ -129,7 +130,16 @@ def _opened(path: Path) -> Iterator[tuple[zipfile.ZipFile, dict[str, Any]]]:
             yield box, said
     except FormatError:
         raise
-    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, EOFError, NotImplementedError, RuntimeError):
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        KeyError,
+        ValueError,
+        TypeError,
+        EOFError,
+        NotImplementedError,
+        RuntimeError,
+    ):
         raise FormatError(f"{shown(path)} is no backup of Mervid, or it is damaged.") from None
     except OSError as e:
         raise FormatError(f"{shown(path)} can't be read: {e.strerror or e}.") from None

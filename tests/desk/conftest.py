@@ -102,10 +102,17 @@ def decoded(name: str) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
     return folder, maker.finish().to_bytes(), to_bytes(evidence)
 
 
-def put(window: Window, name: str) -> int:
-    """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests."""
+def put(window: Window, name: str, into: Path | None = None) -> int:
+    """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests.
+
+    Parameters
+    ----------
+    into : a folder for a copy of it, for what writes beside recordings or into them
+    """
     session = window.session
     path = places.demo_folder() / f"{name}.ogg"
+    if into is not None:
+        path = Path(shutil.copy(path, into))
     facts, evidence = heard_demo(name)
     folder, drawn, heard = decoded(name)
     # the samples are only read: one copy serves all windows

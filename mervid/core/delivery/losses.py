@@ -139,7 +139,7 @@ def _of_grid(preparation: Preparation, seconds: float, p: Profile) -> list[Loss]
     worst = steady_error(grid, seconds)
     if worst <= Tolerance().loose:
         return []
-    return [Loss(f"One tempo for all of it is up to {worst:.0f} ms off: straighten it.", STRAIGHTEN)]
+    return [Loss(f"One tempo is up to {worst:.0f} ms off: straighten it.", STRAIGHTEN)]
 
 
 def _of_cues(preparation: Preparation, p: Profile) -> list[Loss]:

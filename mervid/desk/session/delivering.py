@@ -73,9 +73,10 @@ class Delivering(QObject):
 
     def activate(self, active: bool) -> None:
         """It is looked at, or no longer."""
+        begins = active and not self._active
         self._active = active
-        if active:
-            self._again()
+        if begins:
+            self.look()
 
     def _again(self) -> None:
         if self._active:

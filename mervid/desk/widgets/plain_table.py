@@ -12,7 +12,7 @@ from ..theme.style import Theme
 from ..theme.words import tip_of
 
 KEY = Qt.ItemDataRole.UserRole
-PADDING = 26
+PADDING = 22
 """Px beside the text of a cell."""
 
 

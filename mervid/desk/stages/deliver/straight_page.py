@@ -19,7 +19,7 @@ from ..frame import Keys, Panel, asking
 
 HELD, SPEED = "pitch stays", "pitch goes with the speed"
 WHOLE, ZONES = "the whole track", "only the mix zones"
-COLUMNS = (("TRACK", 140), ("TEMPO", 62), ("HOW", 124), ("95 %, WORST", 112), ("AFTER IT", 104), ("STATE", 0))
+COLUMNS = (("TRACK", 140), ("TEMPO", 62), ("HOW", 112), ("95 %, WORST", 132), ("AFTER IT", 112), ("STATE", 0))
 
 
 class StraightWish(Panel):

@@ -9,6 +9,7 @@ from ....core.fitting import bar_fold
 from ....core.pairs.side import STRUCK
 from ....store import straightened as kept
 from ....store.straightened import DONE, Straightened
+from ...session.catalogue import STATE
 from ...session.session import Session
 from ...views.still_fold import StillFold
 from ..frame import Keys, Page, Pages
@@ -76,6 +77,7 @@ class DeliverSurface(QWidget):
         s.track.opened.connect(self._opened)
         s.track.shown_changed.connect(self._edited)
         s.selection.changed.connect(self._chosen)
+        s.catalogue.changed.connect(self._heard)
         s.shown.changed.connect(self._chosen)
         self.straight.table.picked.connect(self._picked)
 
@@ -176,6 +178,12 @@ class DeliverSurface(QWidget):
         self.session.straightening.wish = None
         if self.isVisible() and self.seen == STRAIGHT:
             self._look_at_open()
+            self._show_straight()
+
+    def _heard(self, track_id: int, what: str) -> None:
+        """A result was heard: its fold can be seen."""
+        seen = what == STATE and self.isVisible() and self.seen == STRAIGHT
+        if seen and any(track_id == e.made for e in self.session.straightening.entries()):
             self._show_straight()
 
     def _edited(self) -> None:
