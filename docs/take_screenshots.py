@@ -105,15 +105,61 @@ def rehearse(
     window.ask("list-page")
 
 
-def put_first(path: Path, seconds: float) -> Path:
-    """Write so much of a demo track as another file."""
-    import soundfile
+def deliver(
+    window: Any,
+    titles: dict[str, int],
+    home: Path,
+    shoot: Callable[[str], None],
+    wait: Callable[[Callable[[], object]], None],
+) -> None:
+    """The demo set on its way to an old player, a straightened drummer, and a page of the sheet."""
+    session = window.session
+    window.go_to_stage("deliver")
+    session.shown.show(0)
+    session.open(titles["Copper Ferry"])
+    d = session.delivering
+    d.use("An old player with three hot cues")
+    d.set_out(home / "stick")
+    wait(lambda: d.plan)
+    window.ask("write")
+    wait(lambda: d.report and not d.writing and d.plan)
+    window.note.hide()
+    d.out = Path("/media/night")
+    window.stages["deliver"].view.target.show_target(d)
+    shoot("deliver")
+    window.ask("deliver-page", "straight")
+    wait(lambda: session.straightening.shown)
+    session.straightening.set_folder(home)
+    window.ask("straighten")
+    wait(lambda: any(e.made for e in session.straightening.entries()))
+    made = session.straightening.entries()[-1].made
+    wait(lambda: session.library.track(made).state == "ready")
+    session.straightening.set_folder(None)
+    window.note.hide()
+    shoot("straighten")
+    session.library.remove(made)
+    session.catalogue.reread()
+    window.ask("deliver-page", "paper")
+    wait(lambda: session.paper.sheet and len(session.paper.sheet.rows) == len(titles))
 
-    from mervid import places
 
-    sound, rate = soundfile.read(places.demo_folder() / "Salt Ledger.ogg")
-    soundfile.write(path, sound[: int(seconds * rate)], rate)
-    return path
+def sheet(window: Any, path: Path) -> None:
+    """The first page of the prep sheet, as it is printed."""
+    from PyQt6.QtGui import QImage, QPainter
+
+    from mervid.desk.views.prep_sheet import Setting, SheetPainter
+
+    setting = Setting()
+    scale = 1.5
+    page = QImage(round(setting.page[0] * scale), round(setting.page[1] * scale), QImage.Format.Format_RGB32)
+    page.fill(0xFFFFFFFF)
+    painter = QPainter(page)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(scale, scale)
+    SheetPainter(window.session.paper.sheet, setting).page(painter, 0)
+    painter.end()
+    page.save(str(path))
+    print(path)
 
 
 def main() -> int:
@@ -124,13 +170,10 @@ def main() -> int:
     from mervid import places
     from mervid.core.cues import cue_edits, player_profile
     from mervid.core.edits import grid_edits
-    from mervid.core.model import preparation
     from mervid.desk import app as desk
     from mervid.desk.session.session import Session
     from mervid.desk.sound.output import SilentClock
     from mervid.desk.sound.player import Player
-    from mervid.desk.widgets.borrow_dialog import BorrowDialog
-    from mervid.desk.widgets.replaced_dialog import ReplacedDialog
     from mervid.store.library import Library
 
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else ROOT / "docs" / "screenshots"
@@ -141,6 +184,7 @@ def main() -> int:
         # not with what a person set for this program
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)
         QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, home)
+        os.environ["MERVID_DATA"] = home
         session = Session(Library(Path(home) / "library.sqlite"), Path(home), Player(clock=SilentClock(lambda: now[0])))
         now = [0.0]
         window = desk.make_window(session)
@@ -180,9 +224,6 @@ def main() -> int:
         window.ask("seen")
         window.ask("seen")
         shoot("spot-check")
-        window.ask("page", "table")
-        shoot("table")
-        window.ask("page", "table")
         session.track.apply(cue_edits.add_cue, 17.4, name="Band in")
         session.track.apply(cue_edits.add_cue, 51.3, name="Break")
         grid = session.track.preparation.grid
@@ -235,29 +276,8 @@ def main() -> int:
         session.player.seek(21.0)
         shoot("player")
         rehearse(window, titles, shoot, wait)
-        window.go_to_stage("align")
-        session.open(titles["Lamplighter"])
-        wait(lambda: session.reports.fresh)
-        window.ask("fit", "follow")
-        window.ask("readiness", preparation.CHECKED)
-        session.open(titles["Lamplighter (voice only)"])
-        wait(lambda: session.reports.fresh)
-        window.ask("borrow", titles["Lamplighter"])
-        wait(lambda: session.borrowing.match)
-        app.processEvents()
-        picture = folder / "borrow.png"
-        window.findChildren(BorrowDialog)[-1].grab().save(str(picture))
-        print(picture)
-        window.findChildren(BorrowDialog)[-1].reject()
-        grown = Path(home) / "Salt Ledger.wav"
-        session.queue.add_files([put_first(grown, 30.0)])
-        wait(lambda: session.track.row and session.track.row.path == grown and session.track.evidence)
-        session.open(session.library.add(put_first(grown, 36.5))[0].id)
-        wait(lambda: window.findChildren(ReplacedDialog))
-        app.processEvents()
-        picture = folder / "replaced.png"
-        window.findChildren(ReplacedDialog)[-1].grab().save(str(picture))
-        print(picture)
+        deliver(window, titles, Path(home), shoot, wait)
+        sheet(window, folder / "sheet.png")
         window.close()
     return 0
 

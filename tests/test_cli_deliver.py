@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from mervid import cli
 from mervid.formats import chapters, delivered, playlist, safe_file, tag_files
-from mervid.jobs import deliver
+from mervid.jobs import delivery_plan
 from tests.conftest import RATE, band, clicks
 
 LIST = "Night"
@@ -236,11 +236,11 @@ def test_a_stick_that_is_full_in_the_middle_says_so_and_goes_on_later(
     """An injected error: the disk is full while the second file is written."""
     real, calls = delivered.put, []
 
-    def put(target: Path, fill: object) -> tuple[int, str]:
+    def put(target: Path, fill: object, *note: object) -> tuple[int, str]:
         calls.append(target)
         if target.name == "quay.wav":
             raise OSError(28, "No space left on device")
-        return real(target, fill)  # type: ignore[arg-type]
+        return real(target, fill, *note)  # type: ignore[arg-type]
 
     monkeypatch.setattr(delivered, "put", put)
     how = ("deliver", LIST, "--profile", "three hot", "--out", tmp_path / "stick")
@@ -251,7 +251,7 @@ def test_a_stick_that_is_full_in_the_middle_says_so_and_goes_on_later(
     code, out, _ = run(capsys, *how)
     assert (code, out.splitlines()) == (0, ["Music/buoy.aiff\tthere already", "Music/quay.wav\twritten"])
     # too little room for all of it is known before
-    monkeypatch.setattr(deliver.shutil, "disk_usage", lambda p: shutil._ntuple_diskusage(10, 10, 1000))  # type: ignore[attr-defined]
+    monkeypatch.setattr(delivery_plan.shutil, "disk_usage", lambda p: shutil._ntuple_diskusage(10, 10, 1000))  # type: ignore[attr-defined]
     code, _, err = run(capsys, "deliver", LIST, "--profile", "A phone", "--out", tmp_path / "second")
     assert code == 2 and "too little room" in err and not (tmp_path / "second").exists()
 
@@ -348,3 +348,28 @@ def test_what_is_no_backup_changes_nothing(home: Path, tmp_path: Path, capsys: p
     assert run(capsys, "restore", tmp_path / "none.zip")[0] == 2
     assert run(capsys, "backup", home / LIST / "buoy.flac")[0] == 2, "a recording is never written over"
     assert data.exists()
+
+
+def test_what_wanders_is_made_straight_for_a_player_with_one_tempo(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """At another rate than the recording's; cues and JAMS lie where the sound is."""
+    monkeypatch.setenv("MERVID_DATA", str(tmp_path / "data"))
+    times = 0.5 + np.cumsum(0.5 * (1 + 0.04 * np.sin(np.arange(90) / 14)))
+    sound = band(46, 120.0)
+    at = np.interp(np.arange(len(sound)) / RATE, np.r_[0, times], 0.5 * np.arange(91))
+    wandering = np.stack([np.interp(at * RATE, np.arange(len(sound)), sound[:, c]) for c in (0, 1)], axis=1)
+    soundfile.write(tmp_path / "drummer.wav", 0.5 * wandering[: 44 * RATE].astype(np.float32), RATE)
+    own = tmp_path / "mine.toml"
+    own.write_text('name = "Mine"\nformats = ["wav"]\nrates = [48000]\njams = true\n')
+    how = ("deliver", tmp_path / "drummer.wav", "--profile", own, "--out", tmp_path / "stick", "--straighten")
+    assert run(capsys, *how)[0] == 2, "a recording is no list"
+    (tmp_path / "l.m3u8").write_text("drummer.wav\n")
+    code, _, err = run(capsys, how[0], tmp_path / "l.m3u8", *how[2:])
+    assert code == 0, err
+    stick = delivered.read(tmp_path / "stick")
+    loaded = delivered.load(stick, stick.lists[0][1][0])
+    assert soundfile.info(loaded.path).samplerate == 48_000
+    assert loaded.preparation.grid is not None and len(loaded.preparation.grid.pins) == 2
+    tempo = float(loaded.preparation.grid.tempi[0])
+    assert loaded.worst < 0.01 and tempo == pytest.approx(round(tempo)) and loaded.tempo is not None

@@ -14,7 +14,8 @@ from ..core.sound.names import shown
 from .progress import Progress
 
 if TYPE_CHECKING:
-    from ..jobs.deliver import Item, Plan, Report
+    from ..jobs.deliver import Report
+    from ..jobs.delivery_plan import Item, Plan
     from ..store.library import Library
 
 
@@ -33,8 +34,8 @@ def add_options(p: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     """Deliver; one line a track on stdout."""
     from ..formats import profile_files
-    from ..jobs import deliver
-    from ..jobs.deliver import Choices
+    from ..jobs import delivery_plan
+    from ..jobs.delivery_plan import Choices
     from ..store.library import Library
 
     out = Path(options.out)
@@ -55,7 +56,7 @@ def run(options: argparse.Namespace) -> int:
         if not items:
             raise Refused("there is nothing to deliver")
         choices = Choices(options.straighten, not options.no_standby)
-        plan = deliver.plan(items, profile, out, title, choices, template)
+        plan = delivery_plan.plan(items, profile, out, title, choices, template)
         if options.dry_run:
             _tell(plan)
             return 1 if problems else 0
@@ -107,7 +108,7 @@ def gathered_items(files: list[Path], library: Library | None) -> tuple[list[Ite
     """What is known of files, heard where the library doesn't know them; sentences for those that can't be used."""
     from ..core.library.outgoing import Outgoing
     from ..formats import tag_files
-    from ..jobs import deliver, sides
+    from ..jobs import delivery_plan, sides
     from ..store import handed
 
     line, items, problems = Progress(len(files)), [], []
@@ -122,7 +123,7 @@ def gathered_items(files: list[Path], library: Library | None) -> tuple[list[Ite
                     known = Outgoing(read.tags, (), side.grid.tempo_overall(), side.key, side.drive)
                 else:
                     side, known, _ = found
-                seen[f] = deliver.item(side, known, f)
+                seen[f] = delivery_plan.item(side, known, f)
             items.append(seen[f])
         except MervidError as e:
             problems.append(str(e))
@@ -139,9 +140,9 @@ def _tell(plan: Plan) -> None:
 
 
 def _sum_up(plan: Plan) -> None:
-    from ..jobs import deliver
+    from ..jobs import delivery_plan
 
-    for text in deliver.sentences(plan):
+    for text in delivery_plan.sentences(plan):
         print(text)
 
 

@@ -16,7 +16,7 @@ from ..core.errors import FormatError, MervidError, Refused
 if TYPE_CHECKING:
     from ..core.delivery.sheet import Sheet
     from ..core.pairs.report import Report
-    from ..jobs.deliver import Item
+    from ..jobs.delivery_plan import Item
     from ..store.library import Library
 
 

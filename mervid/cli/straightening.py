@@ -66,8 +66,12 @@ def run(options: argparse.Namespace) -> int:
     except OSError as e:
         return _wrong(f"{options.out}: {e.strerror or e}")
     line, done = Progress(len(files)), 0
+    stems: set[str] = set()
     for k, f in enumerate(files):
         try:
+            if f.stem in stems:
+                raise Refused(f"{shown(f)}: another of these recordings is called {f.stem}, too: give it a folder.")
+            stems.add(f.stem)
             told = _one(f, out, options, grid, partial(_show, line, k))
         except MervidError as e:
             line.clear()

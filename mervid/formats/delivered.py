@@ -99,8 +99,14 @@ def sha256(path: Path, *, from_disk: bool = False) -> str:
         return hashlib.file_digest(f, "sha256").hexdigest()
 
 
-def put(target: Path, fill: Callable[[Path], object]) -> tuple[int, str]:
+def put(
+    target: Path, fill: Callable[[Path], object], note: Callable[[int, str], object] = lambda size, digest: None
+) -> tuple[int, str]:
     """Write a file, read it back from the disk, and put it in its place; its size and hash.
+
+    Parameters
+    ----------
+    note : is given both before the file gets its name, so that a kill leaves no file that nobody knows
 
     Raises
     ------
@@ -121,6 +127,7 @@ def put(target: Path, fill: Callable[[Path], object]) -> tuple[int, str]:
         if sha256(part, from_disk=True) != wrote:
             raise FormatError(f"{target.name} doesn't read back as it was written: is the stick sound?")
         found = (wrote, part.stat().st_size)
+        note(found[1], wrote)
 
     safe_file.put_new(target, proved, over=True)
     return found[1], found[0]

@@ -203,12 +203,14 @@ def put_new(target: Path, fill: Callable[[Path], object], *, over: bool = False)
 
 def dress(part: Path, target: Path) -> None:
     """The rights of the file it replaces, or those that any new file gets."""
-    if target.exists():
-        shutil.copymode(target, part)
-        return
     mask = os.umask(0)
     os.umask(mask)
-    part.chmod(0o666 & ~mask)
+    # a stick's file system may know no rights
+    with contextlib.suppress(PermissionError):
+        if target.exists():
+            shutil.copymode(target, part)
+        else:
+            part.chmod(0o666 & ~mask)
 
 
 def flush_folder(folder: Path) -> None:

@@ -32,29 +32,37 @@ from ..formats import tag_writing
 from ..store import handed, sides
 from ..store.library import Library
 from ..store.track import Track
-from . import deliver, straighten, tagging
-from .deliver import Choices, Item
+from . import deliver, delivery_plan, straighten, tagging
+from .delivery_plan import Choices, Item, Plan
 from .lifeline import OneProcess, hold, taken
 from .straighten import Even
 
-_share: Any = None
-_stop: Any = None
+_FLAGS = 64
+"""Things that can wait for one process at once, each with a sign that it is not wanted any more."""
+_shared: dict[str, Any] = {}
+"""In the process: the share done, the signs, and which of them is that of what is being done."""
 
 
-def _begin(parent: int, share: Any, stop: Any) -> None:
+def _begin(parent: int, share: Any, stops: Any) -> None:
     """First in the process."""
-    global _share, _stop
     hold(parent)
-    _share, _stop = share, stop
+    _shared["share"], _shared["stops"] = share, stops
+
+
+def _run(number: int, function: Callable[..., Any], args: tuple[Any, ...]) -> Any:
+    _shared["number"] = number
+    if _stopped():
+        raise Cancelled("Stopped.")
+    return function(*args)
 
 
 def _progress(share: float) -> None:
-    if _share is not None:
-        _share.value = share
+    if "share" in _shared:
+        _shared["share"].value = share
 
 
 def _stopped() -> bool:
-    return _stop is not None and bool(_stop.is_set())
+    return "number" in _shared and bool(_shared["stops"][_shared["number"] % _FLAGS])
 
 
 @contextmanager
@@ -106,7 +114,7 @@ class Order:
     template: Template
 
 
-def _plan(library: Library, order: Order) -> tuple[deliver.Plan, list[int], list[str]]:
+def _plan(library: Library, order: Order) -> tuple[Plan, list[int], list[str]]:
     items: dict[int, Item] = {}
     problems: list[str] = []
     wanted: list[int] = []
@@ -117,25 +125,25 @@ def _plan(library: Library, order: Order) -> tuple[deliver.Plan, list[int], list
         try:
             track = library.track(number)
             side, known, _ = handed.outgoing(library, track)
-            items[number] = deliver.item(side, known, track.path)
+            items[number] = delivery_plan.item(side, known, track.path)
         except MervidError as e:
             problems.append(str(e))
         _progress(k / len(unique) * 0.3)
     wanted = [i for i in order.ids if i in items]
-    made = deliver.plan(
+    made = delivery_plan.plan(
         [items[i] for i in wanted], order.profile, order.out, order.title, order.choices, order.template
     )
     first = list(dict.fromkeys(wanted))
     return made, first, problems
 
 
-def _seen(made: deliver.Plan, numbers: Sequence[int], problems: Sequence[str]) -> PlanSeen:
+def _seen(made: Plan, numbers: Sequence[int], problems: Sequence[str]) -> PlanSeen:
     steps = tuple(
         StepSeen(n, s.item.side.title, s.file, s.state, s.goal, s.losses, s.straight)
         for n, s in zip(numbers, made.steps, strict=True)
     )
     left = tuple(e.file for e in made.leftovers)
-    return PlanSeen(steps, tuple(deliver.sentences(made)), made.fits, made.todo, left, tuple(problems))
+    return PlanSeen(steps, tuple(delivery_plan.sentences(made)), made.fits, made.todo, left, tuple(problems))
 
 
 def plan_delivery(path: Path, order: Order) -> PlanSeen:
@@ -293,8 +301,9 @@ class Errand:
 
     def __init__(self, name: str) -> None:
         context = multiprocessing.get_context("spawn")
-        self._share, self._stop = context.Value("d", 0.0), context.Event()
-        self._process = OneProcess(name, initializer=_begin, initargs=(self._share, self._stop))
+        self._share, self._stops = context.Value("d", 0.0), context.Array("b", _FLAGS)
+        self._process = OneProcess(name, initializer=_begin, initargs=(self._share, self._stops))
+        self._asked = 0
         self._answers: deque[tuple[Callable[[object], None], object]] = deque()
         self.busy = 0
 
@@ -303,22 +312,26 @@ class Errand:
         """How much of what is being done is done, 0 to 1."""
         return float(self._share.value)
 
-    def ask(self, tell: Callable[[object], None], function: Callable[..., Any], *args: Any) -> None:
-        """Have something done; `tell` is given what it returned or raised, by a later `poll`."""
+    def ask(self, tell: Callable[[object], None], function: Callable[..., Any], *args: Any) -> int:
+        """Have something done; `tell` is given what it returned or raised, by a later `poll`. The number of that."""
         self.busy += 1
-        self._stop.clear()
-        self._process.later(self._work, tell, function, args)
+        self._asked += 1
+        self._stops[self._asked % _FLAGS] = 0
+        self._process.later(self._work, self._asked, tell, function, args)
+        return self._asked
 
-    def _work(self, tell: Callable[[object], None], function: Callable[..., Any], args: tuple[Any, ...]) -> None:
+    def _work(
+        self, number: int, tell: Callable[[object], None], function: Callable[..., Any], args: tuple[Any, ...]
+    ) -> None:
         self._share.value = 0.0
         try:
-            self._answers.append((tell, self._process.call(function, *args)))
+            self._answers.append((tell, self._process.call(_run, number, function, args)))
         except Exception as e:
             self._answers.append((tell, e))
 
-    def stop(self) -> None:
-        """Let what is being done end soon; it is answered all the same."""
-        self._stop.set()
+    def stop(self, number: int) -> None:
+        """Let one thing that was asked for end soon, or not begin; it is answered all the same."""
+        self._stops[number % _FLAGS] = 1
 
     def poll(self) -> None:
         """Hand on what came since the last call."""
@@ -328,7 +341,8 @@ class Errand:
 
     def close(self) -> None:
         """End the process, whatever it does."""
-        self._stop.set()
+        for k in range(_FLAGS):
+            self._stops[k] = 1
         self._process.close()
 
 

@@ -358,14 +358,16 @@ def test_jams_made_elsewhere_are_taken_over_and_locked_tracks_stay(
     number = s.track.row.id if s.track.row is not None else 0
     choose_folder(monkeypatch, folder)
     music.ask("take-jams", None)
+    qtbot.waitUntil(lambda: not s.keeping.busy, timeout=10_000)
     assert "1 tracks took over" in music.note.text.text() and "nobody.jams" in music.note.text.text()
-    assert len(s.library.history(number).preparation.cues) == 4
+    assert len(s.library.history(number).preparation.cues) == len(s.track.preparation.cues) == 4
     s.catalogue.undo(number)
     assert len(s.library.history(number).preparation.cues) == 5
     from mervid.core.model import preparation
 
     s.catalogue.replace(number, preparation.set_readiness(s.library.history(number).preparation, LOCKED))
     music.ask("take-jams", None)
+    qtbot.waitUntil(lambda: not s.keeping.busy, timeout=10_000)
     assert len(s.library.history(number).preparation.cues) == 5 and "locked" in music.note.text.text()
 
 

@@ -72,6 +72,12 @@ def goal(sound: Sound, p: Profile) -> Goal:
     return Goal(codec, _rate(sound.rate, p.rates), 0 if codec in profiles.LOSSY else bits, False)
 
 
+def straight_goal(sound: Sound, p: Profile) -> Goal:
+    """What a straightened recording becomes: lossless, whatever it was."""
+    codec = p.lossless if p.lossless in p.formats else next((f for f in profiles.LOSSLESS if f in p.formats), "wav")
+    return Goal(codec, _rate(sound.rate, p.rates), min(p.bits, sound.bits or 16), False)
+
+
 def _rate(rate: int, rates: tuple[int, ...]) -> int:
     """The rate of a player that loses least: the same, else a whole part, else the next one up, else the highest."""
     if rate in rates:

@@ -26,7 +26,7 @@ def safe(text: str, *, letters: str = ANY) -> str:
     Examples
     --------
     >>> safe('What? (12" mix)'), safe("Føroyar é 灯", letters="plain"), safe("con"), safe(" ... ")
-    ("What_ (12_ mix)", 'Foroyar e _', '_con', '_')
+    ('What_ (12_ mix)', 'Foroyar e _', '_con', '_')
     """
     plain = unicodedata.normalize("NFC", text)
     if letters != ANY:

@@ -10,15 +10,16 @@ from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
 
 from ...core.delivery.profile import Profile
 from ...core.errors import Cancelled, MervidError
-from ...core.library import template as templates
 from ...formats import delivered, profile_files
 from ...formats.delivered import Loaded, Stick
 from ...jobs import errands
-from ...jobs.deliver import Choices, Report
+from ...jobs.deliver import Report
+from ...jobs.delivery_plan import Choices
 from ...jobs.errands import Order, PlanSeen
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
 from .shown_list import ShownList
+from .tag_writing import TagWriting
 
 SETTLES_MS = 150
 """The list is looked at so long after it changed last."""
@@ -42,9 +43,9 @@ class Delivering(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, shown: ShownList, work: Errands, say: Messages) -> None:
+    def __init__(self, shown: ShownList, tags: TagWriting, work: Errands, say: Messages) -> None:
         super().__init__()
-        self.shown, self.work, self.say = shown, work, say
+        self.shown, self.tags, self.work, self.say = shown, tags, work, say
         self.profiles: list[Profile] = []
         self.problems: list[str] = []
         self.load_profiles()
@@ -59,7 +60,7 @@ class Delivering(QObject):
         self.stick: Stick | None = None
         self.writing = False
         self._active = False
-        self._asked = 0
+        self._asked = self._looking = self._hand = 0
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(SETTLES_MS)
@@ -106,8 +107,7 @@ class Delivering(QObject):
 
     def _order(self, ids: Sequence[int]) -> Order:
         assert self.out is not None
-        template = templates.parse(str(QSettings().value("template", templates.DEFAULT)))
-        return Order(tuple(ids), self.shown.title, self.profile, self.out, self.choices, template)
+        return Order(tuple(ids), self.shown.title, self.profile, self.out, self.choices, self.tags.template)
 
     def _ids(self) -> list[int]:
         return [int(i) for i in self.shown.ids[: MOST + 1]]
@@ -126,9 +126,11 @@ class Delivering(QObject):
         else:
             asked = self._asked
             # what was asked before is not waited for
-            self.work.looks.stop()
-            if not self.work.look(lambda answer: self._planned(asked, answer), errands.plan_delivery, self._order(ids)):
-                self.why = NO_LIBRARY
+            self.work.looks.stop(self._looking)
+            self._looking = self.work.look(
+                lambda answer: self._planned(asked, answer), errands.plan_delivery, self._order(ids)
+            )
+            self.why = "" if self._looking else NO_LIBRARY
         self._read_stick()
         self.changed.emit()
 
@@ -137,9 +139,6 @@ class Delivering(QObject):
             return
         if isinstance(answer, PlanSeen):
             self.plan = answer
-        elif isinstance(answer, Cancelled):
-            self.look()
-            return
         else:
             self.why = errands.words_of(answer)
         self.changed.emit()
@@ -181,13 +180,13 @@ class Delivering(QObject):
             self.say.refused(why)
             return
         self.writing, self.report = True, None
-        self.work.write(self._written, errands.carry_out, self._order(self._ids()), remove)
+        self._hand = self.work.write(self._written, errands.carry_out, self._order(self._ids()), remove)
         self.changed.emit()
 
     def stop(self) -> None:
         """Stop writing; what is whole stays, and the next run goes on from there."""
         if self.writing:
-            self.work.hands.stop()
+            self.work.hands.stop(self._hand)
             self.say.done("Stopping after the track that is being written…")
 
     def _written(self, answer: object) -> None:

@@ -35,19 +35,13 @@ class Errands(QObject):
         """The library's file; None where there is none to read."""
         return self._library.path
 
-    def look(self, tell: Callable[[object], None], function: Callable[..., Any], *args: Any) -> bool:
-        """Have the looking process do something; whether it can."""
-        if self.path is None:
-            return False
-        self.looks.ask(tell, function, self.path, *args)
-        return True
+    def look(self, tell: Callable[[object], None], function: Callable[..., Any], *args: Any) -> int:
+        """Have the looking process do something; its number, or 0 where there is no library to read."""
+        return self.looks.ask(tell, function, self.path, *args) if self.path is not None else 0
 
-    def write(self, tell: Callable[[object], None], function: Callable[..., Any], *args: Any) -> bool:
-        """Have the writing process do something; whether it can."""
-        if self.path is None:
-            return False
-        self.hands.ask(tell, function, self.path, *args)
-        return True
+    def write(self, tell: Callable[[object], None], function: Callable[..., Any], *args: Any) -> int:
+        """Have the writing process do something; its number, or 0 where there is no library to read."""
+        return self.hands.ask(tell, function, self.path, *args) if self.path is not None else 0
 
     def poll(self) -> None:
         """Hear what both say."""

@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -16,16 +17,18 @@ from ...core.errors import MervidError
 from ...formats import safe_file
 from ...jobs import jams_folder, rescan
 from ...jobs.errands import words_of
+from ...jobs.jams_folder import Taken
 from ...store import backup, care
 from ...store.backup import Look
-from .catalogue import Catalogue
+from ...store.library import Library
+from .catalogue import PREPARATION, Catalogue
 from .messages import Messages
 
 log = logging.getLogger(__name__)
 
 
 class Keeping(QObject):
-    """`changed` when something was kept or looked at.
+    """`changed` when something was kept or looked at, `taken` when tracks took something over.
 
     Attributes
     ----------
@@ -34,6 +37,7 @@ class Keeping(QObject):
     """
 
     changed = pyqtSignal()
+    taken = pyqtSignal()
     _ended = pyqtSignal(object, object)
 
     def __init__(self, catalogue: Catalogue, say: Messages) -> None:
@@ -181,16 +185,28 @@ class Keeping(QObject):
 
     def take_jams(self, folder: Path) -> None:
         """Let tracks take over what JAMS files of a folder say."""
-        try:
-            done = jams_folder.take(self.library, jams_folder.files_of(folder))
-        except MervidError as e:
-            self.say.problem(str(e))
+        own = self.library.path
+        if own is None:
+            self.say.refused("Nothing of this library is kept.")
             return
-        self.catalogue.tell_many(list(done.tracks))
-        self.catalogue.reread()
-        words = f"{len(done.tracks)} tracks took over what was said of them"
-        words += f", {done.same} had it already." if done.same else "."
-        if done.problems:
-            self.say.problem("\n".join((words, *done.problems[:3])))
-        else:
-            self.say.done(words)
+
+        def act() -> object:
+            with closing(Library(own)) as library:
+                return jams_folder.take(library, jams_folder.files_of(folder))
+
+        def tell(answer: object) -> None:
+            self._done()
+            if not isinstance(answer, Taken):
+                self.say.problem(words_of(answer))
+                return
+            for number in answer.tracks:
+                self.catalogue.tell(number, PREPARATION)
+            self.taken.emit()
+            words = f"{len(answer.tracks)} tracks took over what was said of them"
+            words += f", {answer.same} had it already." if answer.same else "."
+            if answer.problems:
+                self.say.problem("\n".join((words, *answer.problems[:3])))
+            else:
+                self.say.done(words)
+
+        self._later("JAMS files are being read.", tell, act)

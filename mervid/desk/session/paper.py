@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
 
 from ...core.delivery import sheet
 from ...core.delivery.sheet import A4, FOUR, PAPERS, SIZES, Sheet
-from ...core.errors import Cancelled, MervidError
+from ...core.errors import MervidError
 from ...formats import safe_file
 from ...jobs import errands
 from .bookcase import Bookcase
@@ -42,7 +42,8 @@ class Paper(QObject):
         self.paper, self.size = str(kept.value("paper", A4)), str(kept.value("paper_rows", FOUR))
         if self.paper not in PAPERS or self.size not in SIZES:
             self.paper, self.size = A4, FOUR
-        self._asked, self._active = 0, False
+        self._asked = self._looking = 0
+        self._active = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(SETTLES_MS)
@@ -80,10 +81,11 @@ class Paper(QObject):
                 self.say.problem(str(e))
                 return
             kept = {k: p.meeting for k, p in pairs.items()}
-            self.work.looks.stop()
-            if not self.work.look(
+            self.work.looks.stop(self._looking)
+            self._looking = self.work.look(
                 lambda a: self._made(asked, a), errands.make_sheet, tuple(ids), self.shown.title, notes, kept
-            ):
+            )
+            if not self._looking:
                 self.sheet, self.why = None, NO_LIBRARY
         self.changed.emit()
 
@@ -92,9 +94,6 @@ class Paper(QObject):
             return
         if isinstance(answer, Sheet):
             self.sheet = answer
-        elif isinstance(answer, Cancelled):
-            self.look()
-            return
         else:
             self.sheet, self.why = None, errands.words_of(answer)
         self.changed.emit()

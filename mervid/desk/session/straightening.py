@@ -50,7 +50,7 @@ class Straightening(QObject):
         self.format, self.turn_down = FORMATS[0], True
         self.running: Straightened | None = None
         self.proposal: tuple[int, Wish] | None = None
-        self._asked = 0
+        self._asked = self._hand = 0
         self._closed = False
 
     def close(self) -> None:
@@ -115,6 +115,15 @@ class Straightening(QObject):
             beside.mkdir(parents=True, exist_ok=True)
         return self.folder() or beside
 
+    def _target(self, track: Track) -> Path:
+        """A file for the result: what was made of this very track gives way, of another track it doesn't."""
+        stem, home = os.path.splitext(track.path.name)[0] + straighten.ENDING, self._home(track.path)
+        others = {e.target for e in kept.every(self.library) if e.source != track.id}
+        target, k = home / f"{stem}{self.format}", 2
+        while target in others:
+            target, k = home / f"{stem} ({k}){self.format}", k + 1
+        return target
+
     def set_folder(self, folder: Path | None) -> None:
         """Put results elsewhere."""
         QSettings().setValue("straight", str(folder) if folder is not None else "")
@@ -133,8 +142,7 @@ class Straightening(QObject):
                     raise Refused(f"{track.title} has no grid yet: give it one in Align first.")
                 if kept.made_of(self.library, number) is not None:
                     raise Refused(f"{track.title} was straightened already: straighten the recording it was made from.")
-                stem = os.path.splitext(track.path.name)[0] + straighten.ENDING
-                target = self._home(track.path) / f"{stem}{self.format}"
+                target = self._target(track)
                 # a tempo of one's own is for one track; many have each the one that is proposed
                 wish = self.wish if self.wish is not None and len(ids) == 1 else self._each(number)
                 if not os.access(target.parent, os.W_OK):
@@ -187,7 +195,7 @@ class Straightening(QObject):
             self.say.problem(str(e))
             return
         self.running = entry
-        self.work.write(
+        self._hand = self.work.write(
             self._made, errands.make_straight, entry.source, entry.target, entry.wish, self.turn_down, known
         )
         self.changed.emit()
@@ -198,13 +206,13 @@ class Straightening(QObject):
             if entry.state == WAITING and (self.running is None or entry.id != self.running.id):
                 kept.drop(self.library, entry.id)
         if self.running is not None:
-            self.work.hands.stop()
+            self.work.hands.stop(self._hand)
         self.changed.emit()
 
     def drop(self, number: int) -> None:
         """Take one that waits or failed off the list."""
         if self.running is not None and self.running.id == number:
-            self.work.hands.stop()
+            self.work.hands.stop(self._hand)
             return
         kept.drop(self.library, number)
         self.changed.emit()

@@ -46,7 +46,7 @@ class TagWriting(QObject):
         self.seen: list[TagSeen] | None = None
         self.why = ""
         self.writing = False
-        self._asked = 0
+        self._asked = self._looking = 0
 
     def restore(self) -> None:
         """The template that was used last."""
@@ -82,11 +82,11 @@ class TagWriting(QObject):
             self.why = f"{len(self.ids):,} tracks are too many at once ({MOST:,} at most): choose fewer."
         else:
             asked = self._asked
-            self.work.looks.stop()
-            if not self.work.look(
+            self.work.looks.stop(self._looking)
+            self._looking = self.work.look(
                 lambda a: self._looked(asked, a), errands.plan_tags, tuple(self.ids), self.template, self.marks
-            ):
-                self.why = NO_LIBRARY
+            )
+            self.why = "" if self._looking else NO_LIBRARY
         self.changed.emit()
 
     def _looked(self, asked: int, answer: object) -> None:
@@ -94,9 +94,6 @@ class TagWriting(QObject):
             return
         if isinstance(answer, list):
             self.seen = answer
-        elif isinstance(answer, Cancelled):
-            self.look(self.ids)
-            return
         else:
             self.why = errands.words_of(answer)
         self.changed.emit()

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from ....core.delivery.profile import Profile
-from ....jobs.deliver import AGAIN, SAME
+from ....jobs.delivery_plan import AGAIN, SAME
 from ....jobs.errands import StepSeen
 from ...session.delivering import Delivering
 from ...theme.words import Words, tip_of
