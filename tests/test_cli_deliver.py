@@ -16,6 +16,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+from mutagen import flac
 from numpy.typing import NDArray
 
 from mervid import cli
@@ -93,6 +94,9 @@ def test_straightened_by_given_beats(pitch: str, tmp_path: Path, capsys: pytest.
         begins = int(np.flatnonzero(near > 0.25 * near.max())[0]) / rate - 0.02
         assert abs(begins) < 0.0006
     assert "Straightened by Mervid" in str(soundfile.SoundFile(made).comment)
+    # FLAC's own checksum (RFC 9639, 8.2): MD5 over the samples as little-endian whole numbers
+    samples = soundfile.read(made, dtype="int16")[0]
+    assert flac.FLAC(made).info.md5_signature == int(hashlib.md5(samples.astype("<i2").tobytes()).hexdigest(), 16)
     # an earlier one gives way, anything else doesn't
     assert run(capsys, "straighten", tmp_path / "pier.wav", *how)[0] == 0
     shutil.copy(tmp_path / "pier.wav", made.with_suffix(".flac"))
@@ -143,6 +147,26 @@ def test_loud_sound_is_turned_down_and_said_or_refused(tmp_path: Path, capsys: p
     code, out, _ = run(capsys, "straighten", tmp_path / "loud.wav", *how)
     assert code == 0 and "turned down by" in out
     assert 0.98 < np.abs(soundfile.read(tmp_path / "loud.straight.flac")[0]).max() <= 1.0
+
+
+def test_killed_while_it_renders_nothing_is_left_under_its_name(tmp_path: Path) -> None:
+    soundfile.write(tmp_path / "long.wav", np.tile(band(40), (8, 1)), RATE)
+    (tmp_path / "b.txt").write_text("".join(f"{0.5 + 0.51 * k:.6f}\n" for k in range(600)))
+    words = ["straighten", "long.wav", "--beats", "b.txt", "--tempo", "118", "--out", "out"]
+    process = subprocess.Popen(
+        [sys.executable, "-m", "mervid", *words], cwd=tmp_path, stderr=subprocess.DEVNULL,
+        env={**os.environ, "PYTHONPATH": str(Path(cli.__file__).parents[2])},
+    )  # fmt: skip
+    out = tmp_path / "out"
+    end = time.monotonic() + 100
+    while not any(p.stat().st_size > 100_000 for p in out.glob(".mervid-*")) and time.monotonic() < end:
+        time.sleep(0.02)
+    process.send_signal(signal.SIGKILL)
+    process.wait()
+    left = [p.name for p in out.iterdir()]
+    assert left and all(n.startswith(".mervid-") for n in left)
+    safe_file.clean(out)
+    assert not list(out.iterdir())
 
 
 # tags

@@ -20,6 +20,8 @@ from . import riff, wavcues
 from .labels import Label
 
 _MOST = 2000
+POINT = "cue"
+"""Elements of this name and a number are points, whatever end they state: Mervid names cues so."""
 
 
 @attrs.frozen
@@ -81,7 +83,9 @@ def _of_id3(held: Any) -> Found:
     for c in held.getall("CHAP")[:_MOST]:
         title = c.sub_frames.getall("TIT2")
         text = str(title[0].text[0]) if title and title[0].text else str(c.element_id)
-        chapters.append(Label(c.start_time / 1000, max(c.end_time, c.start_time) / 1000, text))
+        point = str(c.element_id).removeprefix(POINT).isdecimal() and str(c.element_id).startswith(POINT)
+        end = c.start_time if point else max(c.end_time, c.start_time)
+        chapters.append(Label(c.start_time / 1000, end / 1000, text))
     beats: list[float] = []
     for f in held.getall("SYTC")[:1]:
         if int(f.format) == 2:

@@ -21,7 +21,8 @@ from ..core.model.beatgrid import Grid
 from ..core.model.cue import Cue
 from ..core.model.form import Form
 from ..core.model.preparation import Preparation
-from . import beatlist, jams, labels, midimap, safe_file, wavcues
+from ..core.sound.decoding import SUFFIXES
+from . import beatlist, chapters, jams, labels, midimap, safe_file, wavcues
 
 JAMS, BEATS, LABELS, MIDI, WAVE = ".jams", ".beats.txt", ".labels.txt", ".mid", ".cues.wav"
 FORMS = {
@@ -145,7 +146,7 @@ def write_new(path: Path, text: str, sources: Iterable[Path] = ()) -> None:
 
 
 def take(path: Path, current: Preparation) -> Preparation:
-    """`current` with what a file holds: JAMS, a beat list, labels, a tempo map, or the cue points of a WAV file.
+    """`current` with what a file holds: JAMS, a beat list, labels, a tempo map, chapters or cue points of a recording.
 
     A file without beats (labels, cue points) brings phrases and cues onto the grid that there is. What comes back is
     valid, see `core.model.validation`.
@@ -178,6 +179,11 @@ def _taken(path: Path, size: int, current: Preparation) -> Preparation:
         head = f.read(12)
     if head[:4] == b"RIFF":
         return _labelled(current, wavcues.read(path))
+    if path.suffix.lower() in SUFFIXES:
+        found_there = chapters.read(path).chapters
+        if not found_there:
+            raise FormatError("There are no chapters and no cue points in this recording.")
+        return _labelled(current, list(found_there))
     if size > MOST_BYTES:
         raise FormatError(f"It is {size >> 20} MB large; beats of a whole night take less than {MOST_BYTES >> 20} MB.")
     if head[:4] == b"MThd":

@@ -50,6 +50,7 @@ EVENTS = {"intro": 0x02, "verse": 0x06, "chorus": 0x07, "break": 0x08, "outro": 
 """Roles of phrases as ETCO has them (ID3v2.4.0 native frames, 4.5; recalled from memory): what it has no word for
 stands among the sixteen that are left to whoever writes."""
 _OTHER = 0xEF
+
 _MOST_CHAPTERS = 999
 
 
@@ -220,7 +221,8 @@ def _mark(held: Any, marks: Marks) -> None:
         begins = _ms(c.start)
         later = next((_ms(o.start) for o in chapters[k:] if _ms(o.start) > begins), _ms(marks.duration))
         ends = _ms(c.end) if _ms(c.end) > begins else max(later, begins + 1)
-        names.append(f"m{k}")
+        # a point needs an end in this frame; its name tells readers that know it that it has none
+        names.append(f"{chapters.POINT if c.end <= c.start else 'phrase'}{k}")
         title = [id3.TIT2(3, [c.text])] if c.text else []
         held.add(id3.CHAP(names[-1], begins, ends, 0xFFFFFFFF, 0xFFFFFFFF, title))
     if names:

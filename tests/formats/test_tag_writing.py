@@ -23,8 +23,10 @@ import soundfile
 from mutagen import flac, id3
 
 from mervid.core.errors import FormatError
+from mervid.core.model.beatgrid import steady
+from mervid.core.model.preparation import Preparation
 from mervid.core.sound import decoding, packets
-from mervid.formats import chapters, safe_tags, tag_files, tag_journal
+from mervid.formats import chapters, exchange, safe_tags, tag_files, tag_journal
 from mervid.formats.labels import Label
 from mervid.formats.tag_journal import Journal
 from mervid.formats.tag_writing import Marks
@@ -128,8 +130,8 @@ def test_frames_byte_by_byte(copy) -> None:  # type: ignore[no-untyped-def]
     # 4.5: 02 is the start of the intro, E0 to EF are not predefined
     assert frames[b"ETCO"][0] == b"\x02\x02" + struct.pack(">I", 500) + b"\xe1" + struct.pack(">I", 8500)
     # addendum 3.1: an element's name, begin and end in ms, no offsets
-    assert sorted(frames[b"CHAP"])[0].startswith(b"m1\0" + struct.pack(">IIII", 500, 8500, 0xFFFFFFFF, 0xFFFFFFFF))
-    assert frames[b"CTOC"][0].startswith(b"toc\0\x03\x03m1\0m2\0m3\0")
+    assert sorted(frames[b"CHAP"])[1].startswith(b"phrase1\0" + struct.pack(">IIII", 500, 8500, 0xFFFFFFFF, 0xFFFFFFFF))
+    assert frames[b"CTOC"][0].startswith(b"toc\0\x03\x03phrase1\0cue2\0phrase3\0")
 
 
 def test_what_others_wrote_stays(copy) -> None:  # type: ignore[no-untyped-def]
@@ -163,6 +165,23 @@ def test_chapters_by_other_hands(copy) -> None:  # type: ignore[no-untyped-def]
     tags["CHAPTER002"] = "nonsense"
     tags.save()
     assert chapters.read(other).chapters == (Label(1.0, 1.0, "0"), Label(62.5, 62.5, "second"))
+
+
+def test_chapters_become_cues_and_phrases_of_a_track(copy) -> None:  # type: ignore[no-untyped-def]
+    """What was written comes back by the same way as beats and labels do."""
+    path = copy("flac")
+    safe_tags.write(path, {}, MARKS, journal=None)
+    now = Preparation(grid=steady(tempo=120, first=0.5))
+    taken = exchange.take(path, now)
+    # Vorbis chapters have no ends: each is a point
+    assert [(c.name, c.at(taken.grid)) for c in taken.cues] == [("intro A", 0.5), ("Mid-intro", 4.5), ("drop B", 8.5)]
+    path = copy("mp3")
+    safe_tags.write(path, {}, MARKS, journal=None)
+    taken = exchange.take(path, now)
+    assert taken.form is not None and [q.role for q in taken.form.phrases] == ["intro", "drop"]
+    assert [c.name for c in taken.cues] == ["Mid-intro"]
+    with pytest.raises(FormatError, match="no chapters and no cue points"):
+        exchange.take(copy("opus"), now)
 
 
 # what goes wrong

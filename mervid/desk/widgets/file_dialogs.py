@@ -108,7 +108,11 @@ def take(parent: QWidget | None, track: OpenTrack) -> None:
     """Choose a file of beats, phrases or cues to take over."""
     if track.row is None:
         return
-    kinds = "Beats, labels, tempo maps (*.jams *.json *.txt *.beats *.csv *.tsv *.mid *.wav);;All files (*)"
+    sounds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
+    kinds = (
+        "Beats, labels, tempo maps (*.jams *.json *.txt *.beats *.csv *.tsv *.mid);;"
+        f"Chapters and cue points of a recording ({sounds});;All files (*)"
+    )
     name, _ = QFileDialog.getOpenFileName(parent, "Import beats", _last_folder("export"), kinds)
     if name:
         exchanging.import_beats(track, Path(name))

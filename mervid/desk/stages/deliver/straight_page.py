@@ -185,8 +185,9 @@ class StraightTable(QWidget):
             how += ", mix zones" if e.wish.zones_only else ""
             state = "being made…" if now else {DONE: "done", FAILED: str(e.told.get("why", ""))}.get(e.state, "waits")
             remarks = "; ".join(e.told.get("remarks", ()))
-            if e.state == DONE and remarks:
-                state = f"done; {remarks}"
+            peak = e.told.get("true_peak")
+            if e.state == DONE:
+                state = "; ".join(filter(None, ("done", f"peak {peak:+.1f} dBTP" if peak is not None else "", remarks)))
             rows.append(
                 (
                     e.id,
