@@ -92,7 +92,7 @@ def _look_for(library: Path, folder: Path) -> None:
     if not folder.is_dir():
         raise FormatError(f"{shown(folder)} is no folder.")
     with closing(Library(library)) as own:
-        away = [i for i, path in own.paths(own.ids()) if not path.exists()] if own.any() else []
+        away = [i for i, path in own.every_path() if not path.exists()]
     found, missing = rescan.point_at(library, away, folder)
     print(f"{len(found)} recordings were found in {folder}, {missing} were not.")
 

@@ -50,9 +50,12 @@ def _number(text: str) -> float:
 
 def run(options: argparse.Namespace) -> int:
     """Straighten each file; one line a track on stdout, progress on stderr."""
+    from ..jobs.straighten import ENDING
     from . import gathered
 
     files, missed = gathered(options.files)
+    # what was made here before is no recording of a folder
+    files = [f for f in files if not f.stem.endswith(ENDING) or str(f) in options.files]
     if not files:
         return 2
     try:

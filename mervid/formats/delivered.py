@@ -27,7 +27,7 @@ from ..core.model.cue import Cue
 from ..core.model.preparation import Preparation
 from . import chapters, exchange, playlist, profile_files, safe_file, tag_files
 
-HOME, LEDGER, PROFILE = "Mervid", "ledger.json", "player.toml"
+HOME, LEDGER, LOG, PROFILE = "Mervid", "ledger.json", "ledger.log", "player.toml"
 SOUND, JAMS, LIST = "sound", "jams", "list"
 _VERSION = 1
 _MOST_BYTES = 64 << 20
@@ -55,40 +55,68 @@ class Entry:
 
 
 class Ledger:
-    """What was written into a folder. Raises `FormatError` where what stands there is no ledger."""
+    """What was written into a folder. Raises `FormatError` where what stands there is no ledger.
+
+    While it is being written, lines are added to a log beside it: a stick is slow, and a list may have thousands.
+    """
 
     def __init__(self, out: Path) -> None:
-        self.out, self._path = out, out / HOME / LEDGER
+        self.out, self._path, self._log = out, out / HOME / LEDGER, out / HOME / LOG
         self.entries: dict[str, Entry] = {}
-        if not self._path.exists():
-            return
         try:
-            if self._path.stat().st_size > _MOST_BYTES:
-                raise ValueError
-            said = json.loads(self._path.read_bytes())
-            if said["version"] != _VERSION:
-                raise FormatError(f"{self._path} was written by a newer Mervid.")
-            self.entries = {e["file"]: Entry(**e) for e in said["files"]}
-        except (OSError, ValueError, KeyError, TypeError):
+            if self._path.exists():
+                if self._path.stat().st_size > _MOST_BYTES:
+                    raise ValueError
+                said = json.loads(self._path.read_bytes())
+                if said["version"] != _VERSION:
+                    raise FormatError(f"{self._path} was written by a newer Mervid.")
+                for e in said["files"]:
+                    self._take(Entry(**e))
+            if self._log.exists():
+                self._replay(self._log.read_bytes()[:_MOST_BYTES])
+        except (OSError, ValueError, KeyError, TypeError, AttributeError):
             raise FormatError(
                 f"{self._path} can't be read, so that it isn't known what Mervid wrote here: choose another folder."
             ) from None
 
+    def _take(self, e: Entry) -> None:
+        # nothing outside the folder was ever written by way of it
+        if not e.file.startswith("/") and ".." not in Path(e.file).parts:
+            self.entries[e.file] = e
+
+    def _replay(self, data: bytes) -> None:
+        # the last line may be half a line: whoever wrote it was killed
+        for line in data.split(b"\n")[:-1]:
+            said = json.loads(line)
+            if "gone" in said:
+                self.entries.pop(said["gone"], None)
+            else:
+                self._take(Entry(**said))
+
     def put(self, entry: Entry) -> None:
         """Note a file. Raises `OSError`."""
         self.entries[entry.file] = entry
-        self._save()
+        self._add(attrs.asdict(entry))
 
     def drop(self, file: str) -> None:
         """Forget a file. Raises `OSError`."""
         self.entries.pop(file, None)
-        self._save()
+        self._add({"gone": file})
 
-    def _save(self) -> None:
+    def _add(self, said: dict[str, object]) -> None:
+        self._log.parent.mkdir(parents=True, exist_ok=True)
+        with self._log.open("ab") as f:
+            f.write(json.dumps(said, ensure_ascii=False).encode("utf-8", "surrogateescape") + b"\n")
+            f.flush()
+            os.fsync(f.fileno())
+
+    def settle(self) -> None:
+        """Write all of it in one, and put the log away. Raises `OSError`."""
         said = {"version": _VERSION, "files": [attrs.asdict(e) for e in self.entries.values()]}
         text = json.dumps(said, ensure_ascii=False, indent=1)
         self._path.parent.mkdir(parents=True, exist_ok=True)
         safe_file.write(self._path, lambda f: f.write(text.encode("utf-8", "surrogateescape")))
+        self._log.unlink(missing_ok=True)
 
 
 def sha256(path: Path, *, from_disk: bool = False) -> str:

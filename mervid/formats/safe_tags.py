@@ -98,7 +98,8 @@ def _checked(real: Path) -> os.stat_result:
 def _replace(real: Path, before: os.stat_result, edit: Callable[[Path], None], mtime_ns: int | None = None) -> None:
     """Let `edit` work on a copy, dress it as the old file was, and put it in its place."""
     safe_file.clean(real.parent)
-    number, name = tempfile.mkstemp(prefix=safe_file.PART, suffix=".part", dir=real.parent)
+    # its ending tells tag writers what it is
+    number, name = tempfile.mkstemp(prefix=safe_file.PART, suffix=f".part{real.suffix}", dir=real.parent)
     part = Path(name)
     try:
         with os.fdopen(number, "r+b") as f:

@@ -173,7 +173,8 @@ def _write(
     number = os.dup(f.fileno())
     try:
         with soundfile.SoundFile(number, "w", rate, channels, f"PCM_{bits}", format=kind, closefd=False) as out:
-            out.comment = safe_file.STRAIGHT_MARK.decode()
+            # not among the words that a person reads or writes
+            out.software = safe_file.STRAIGHT_MARK.decode()
             for at in range(0, frames, AT_ONCE):
                 if stop():
                     raise Cancelled("Nothing was written.")

@@ -25,6 +25,7 @@ from ..core.model.cue import Cue
 from ..core.model.form import Form
 from ..core.sound.names import shown
 from . import chapters, labels, tag_files
+from .chapters import POINT
 from .labels import Label
 
 EXTRA = ("tempo", "key", "drive")
@@ -222,7 +223,7 @@ def _mark(held: Any, marks: Marks) -> None:
         later = next((_ms(o.start) for o in chapters[k:] if _ms(o.start) > begins), _ms(marks.duration))
         ends = _ms(c.end) if _ms(c.end) > begins else max(later, begins + 1)
         # a point needs an end in this frame; its name tells readers that know it that it has none
-        names.append(f"{chapters.POINT if c.end <= c.start else 'phrase'}{k}")
+        names.append(f"{POINT if c.end <= c.start else 'phrase'}{k}")
         title = [id3.TIT2(3, [c.text])] if c.text else []
         held.add(id3.CHAP(names[-1], begins, ends, 0xFFFFFFFF, 0xFFFFFFFF, title))
     if names:

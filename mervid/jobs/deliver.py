@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 import tempfile
 from collections.abc import Callable
@@ -53,6 +54,22 @@ def carry_out(
     if not p.fits:
         raise FormatError(sentences(p)[-1])
     ledger = Ledger(p.out)
+    try:
+        return _carry_out(p, ledger, remove, progress, stop, each)
+    finally:
+        # also of what was stopped in the middle
+        with contextlib.suppress(OSError):
+            ledger.settle()
+
+
+def _carry_out(
+    p: Plan,
+    ledger: Ledger,
+    remove: bool,
+    progress: Callable[[float], None],
+    stop: Callable[[], bool],
+    each: Callable[[str], None],
+) -> Report:
     (p.out / HOME).mkdir(parents=True, exist_ok=True)
     for folder in {(p.out / s.file).parent for s in p.steps} | {p.out / HOME}:
         safe_file.clean(folder)

@@ -148,14 +148,16 @@ def plan(items: Sequence[Item], profile: Profile, out: Path, title: str, choices
     # what others put there is not Mervid's to write over
     taken = {safe_names.folded(n) for n in _there(out, music) if n not in ledger.entries}
     kept = {e.track: e for e in ledger.entries.values() if e.kind == SOUND}
-    steps: dict[str, Step] = {}
+    places: dict[str, int] = {}
+    steps: list[Step] = []
     order = []
     for one in items:
         key = os.fsdecode(os.path.abspath(one.path))
-        if key not in steps:
-            steps[key] = _step(one, profile, choices, template, music, taken, kept, ledger)
-        order.append(list(steps).index(key))
-    made = tuple(steps.values())
+        if key not in places:
+            places[key] = len(steps)
+            steps.append(_step(one, profile, choices, template, music, taken, kept, ledger))
+        order.append(places[key])
+    made = tuple(steps)
     wanted = {s.file for s in made} | {s.jams for s in made}
     lists = _lists(title, order, profile)
     names = {f"{list_folder(profile)}{list_file(n, k, profile)}" for n, _ in lists for k in profile.lists}
@@ -264,8 +266,7 @@ def _name(one: Item, goal: Goal, profile: Profile, music: str, taken: set[str], 
         if same and safe_names.folded(before.file) not in taken and before.file == f"{music}{at.name}":
             taken.add(safe_names.folded(before.file))
             return before.file
-    bare = {t[len(music) :] for t in taken if t.startswith(music.casefold())} if music else taken
-    name = f"{music}{safe_names.unlike(stem, goal.ending, bare, most)}"
+    name = f"{music}{safe_names.unlike(stem, goal.ending, taken, most, folder=music)}"
     taken.add(safe_names.folded(name))
     return name
 

@@ -128,7 +128,7 @@ def _plan(library: Library, order: Order) -> tuple[Plan, list[int], list[str]]:
             items[number] = delivery_plan.item(side, known, track.path)
         except MervidError as e:
             problems.append(str(e))
-        _progress(k / len(unique) * 0.3)
+        _progress(k / len(unique) * 0.9)
     wanted = [i for i in order.ids if i in items]
     made = delivery_plan.plan(
         [items[i] for i in wanted], order.profile, order.out, order.title, order.choices, order.template
@@ -156,7 +156,7 @@ def carry_out(path: Path, order: Order, remove: bool) -> tuple[PlanSeen, deliver
     """Write it; the plan as it was, and what became of it. Raises `MervidError`, `OSError`."""
     with _library(path) as library:
         made, numbers, problems = _plan(library, order)
-    report_ = deliver.carry_out(made, remove=remove, progress=lambda share: _progress(0.3 + 0.7 * share), stop=_stopped)
+    report_ = deliver.carry_out(made, remove=remove, progress=_progress, stop=_stopped)
     return _seen(made, numbers, problems), report_
 
 

@@ -46,7 +46,7 @@ def take(library: Library, files: Iterable[Path]) -> Taken:
     """
     by_stem: dict[str, list[int]] = {}
     by_title: dict[str, list[int]] = {}
-    for number, path in library.paths(library.ids()) if library.any() else []:
+    for number, path in library.every_path():
         by_stem.setdefault(path.stem.casefold(), []).append(number)
     for track in library.tracks():
         by_title.setdefault(track.title.casefold(), []).append(track.id)

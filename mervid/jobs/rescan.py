@@ -117,7 +117,7 @@ def point_at(library: Path, ids: Sequence[int], folder: Path) -> tuple[list[int]
         there.setdefault(f.name, []).append(f)
     found: list[int] = []
     with closing(Library(library)) as own:
-        for track in own.tracks(ids):
+        for track in (own.track(i) for i in ids):
             fitting = [p for p in there.get(track.path.name, ()) if not track.size or _size(p) == track.size]
             if not fitting:
                 continue

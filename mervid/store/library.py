@@ -240,6 +240,11 @@ class Library:
         rows = self.rows(f"SELECT id, path FROM tracks WHERE id IN ({places}) ORDER BY id", ids)
         return [(int(i), Path(os.fsdecode(path))) for i, path in rows]
 
+    def every_path(self) -> list[tuple[int, Path]]:
+        """Number and file of every track."""
+        rows = self.rows("SELECT id, path FROM tracks WHERE out=0 ORDER BY id")
+        return [(int(i), Path(os.fsdecode(path))) for i, path in rows]
+
     def sources(self, among: Sequence[Path] | None = None) -> list[Path]:
         """The recordings of all tracks, or those of these paths that are one."""
         if among is None:

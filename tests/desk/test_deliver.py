@@ -132,6 +132,7 @@ def test_from_the_list_to_the_stick_to_the_player_that_reads_it(
     player = view.stick.player
     assert [b.text().split("\n")[0] for b in player.slots if b.isVisible()] == ["1 In", "2 Mid", "3 Break"]
     assert [c.name for c in player.standing] == ["Out"]
+    qtbot.waitUntil(lambda: s.player.program is not None, timeout=10_000)
     program = s.player.program
     assert program is not None and program.duration == pytest.approx(loaded.preparation.grid and 97.26, abs=0.5)
     # hit a hot cue, then wait at the standby cue

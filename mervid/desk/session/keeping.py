@@ -167,7 +167,7 @@ class Keeping(QObject):
         if own is None:
             self.say.refused("Nothing of this library is kept.")
             return
-        away = [i for i, p in self.library.paths(self.library.ids()) if not p.exists()] if self.library.any() else []
+        away = [i for i, p in self.library.every_path() if not p.exists()]
         if not away:
             self.say.done("Every recording of your library is where it was.")
             return

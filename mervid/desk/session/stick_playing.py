@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -29,6 +30,7 @@ class StickPlaying(QObject):
     """
 
     changed = pyqtSignal()
+    _decoded = pyqtSignal(int, object)
 
     def __init__(self, player: Player, listening: Listening, say: Messages) -> None:
         super().__init__()
@@ -37,10 +39,14 @@ class StickPlaying(QObject):
         self.stick: Stick | None = None
         self._folder: tempfile.TemporaryDirectory[str] | None = None
         self._active = False
+        self._asked = 0
+        self._hand = ThreadPoolExecutor(1, thread_name_prefix="stick")
+        self._decoded.connect(self._ready)
 
     def close(self) -> None:
         """Let go of the sound."""
         self._active = False
+        self._hand.shutdown(wait=True, cancel_futures=True)
         self._drop()
 
     def _drop(self) -> None:
@@ -64,15 +70,34 @@ class StickPlaying(QObject):
         """Load a track, as a player does: it stands at the first standby cue, or at the beginning."""
         self._drop()
         self.stick = stick
+        self._asked += 1
         try:
             self.loaded = delivered.load(stick, path)
             self._folder = tempfile.TemporaryDirectory(prefix="mervid-stick-", ignore_cleanup_errors=True)
-            samples, facts = sides.sound(path, Path(self._folder.name))
         except (MervidError, OSError) as e:
             self.say.problem(str(e))
             self._drop()
+        else:
+            self._hand.submit(self._decode, self._asked, path, Path(self._folder.name))
+        self.changed.emit()
+
+    def _decode(self, number: int, path: Path, folder: Path) -> None:
+        """In the thread: two hours of sound take a while."""
+        try:
+            answer: object = sides.sound(path, folder) if number == self._asked else None
+        except (MervidError, OSError) as e:
+            answer = e
+        self._decoded.emit(number, answer)
+
+    def _ready(self, number: int, answer: object) -> None:
+        if number != self._asked or self.loaded is None or not self._active:
+            return
+        if not isinstance(answer, tuple):
+            self.say.problem(str(answer))
+            self._drop()
             self.changed.emit()
             return
+        samples, facts = answer
         self.player.load(Program(samples, facts.rate, self.loaded.grid))
         if self.loaded.grid is not None:
             p = self.loaded.preparation

@@ -166,6 +166,12 @@ class DeliverSurface(QWidget):
         share = round(1000 * self.session.work.hands.share)
         for bar in (self.target.bar, self.wish.bar, self.tags.bar):
             bar.setValue(share)
+        if self.isVisible() and self.session.work.looks.busy:
+            words = f"Looking at every track: {self.session.work.looks.share:.0%}".replace("%", " %")
+            if self.seen == PLAYER and self.session.delivering.plan is None and not self.session.delivering.why:
+                self.target.sentences.setText(words)
+            elif self.seen == TAGS and self.session.tag_writing.seen is None:
+                self.preview.words.setText(words)
 
     # straightening
 
