@@ -5,6 +5,8 @@ Every choice is drawn at random within what is common practice (no source); what
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import attrs
 import numpy as np
 from numpy.random import Generator
@@ -431,13 +433,17 @@ class Band:
         return Note(part, beat, key, float(np.clip(self.rng.normal(0.8, 0.08), 0.3, 1)), length)
 
 
-def compose(rng: Generator, seconds: float) -> Song:
-    """A song of about `seconds`."""
+Plan = Callable[[Generator, Groove, float, float], list[Section]]
+"""What makes a form: of a groove, about so many s, at so many BPM."""
+
+
+def compose(rng: Generator, seconds: float, plan: Plan = form) -> Song:
+    """A song of about `seconds`, whose sections `plan` makes."""
     groove = grooves.choose(rng)
     bpm = float(np.exp(rng.uniform(np.log(groove.low), np.log(groove.high))))
     if rng.random() < 0.4:
         bpm = float(np.round(bpm))
-    sections = form(rng, groove, seconds, bpm)
+    sections = plan(rng, groove, seconds, bpm)
     band = Band(rng, groove)
     notes: list[Note] = []
     beat = 0

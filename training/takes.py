@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from training import composer, render, score, sounds
+from training.composer import Plan
 from training.render import Studio, Take
 from training.sounds import RATE
 
@@ -24,14 +25,14 @@ def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tup
     return clock.at(np.array(out).reshape(-1, 2)) + start
 
 
-def make(studio: Studio, seed: int, *, seconds: float = 75.0) -> Take:
+def make(studio: Studio, seed: int, *, seconds: float = 75.0, plan: Plan = composer.form) -> Take:
     """Take number `seed`: the same for the same number."""
     rng = np.random.default_rng([2026, seed])
     none = np.zeros(0)
     if rng.random() < 0.03:
         x, _ = render.wear(rng, render.noises(rng, seconds))
         return Take(x, none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), "none")
-    song = composer.compose(rng, seconds)
+    song = composer.compose(rng, seconds, plan)
     clock, _ = score.keep_time(rng, song.sections, song.bpm, machine=song.machine)
     tracks, start = studio.play(rng, song, clock)
     x = render.mix(rng, tracks, song.groove.family)
