@@ -104,7 +104,10 @@ def _child(act: Callable[[], str], send: int, memory_mb: int) -> None:
     # whoever runs this may print stacks on signals: here they are the answer
     faulthandler.disable()
     try:
-        resource.setrlimit(resource.RLIMIT_AS, (memory_mb << 20, memory_mb << 20))
+        # beside what whoever runs this has mapped already
+        mapped = int(Path("/proc/self/statm").read_text("ascii").split()[0]) * resource.getpagesize()
+        most = mapped + (memory_mb << 20)
+        resource.setrlimit(resource.RLIMIT_AS, (most, most))
         resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
         os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
         forbid_sockets()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 
@@ -120,17 +121,21 @@ class TagWriting(QObject):
     def _written(self, answer: object) -> None:
         self.writing = False
         if isinstance(answer, Report):
-            handed.note_written(self.library, answer.written)
-            words = f"{len(answer.written)} files written. They can be taken back from the list below."
-            if answer.problems:
-                self.say.problem("\n".join((words, *answer.problems[:3])))
-            else:
-                self.say.done(words)
-            self.catalogue.reread()
-            self.wrote.emit()
+            words = f"{len(answer.written)} files written. They can be taken back."
+            self._changed(words, answer.written, answer.problems)
         elif not isinstance(answer, Cancelled):
             self.say.problem(f"No tag was written: {errands.words_of(answer)}")
         self.look(self.ids)
+
+    def _changed(self, words: str, files: Sequence[Path], problems: Sequence[str]) -> None:
+        """Files say something else now: the library reads them again."""
+        handed.note_written(self.library, files)
+        if problems:
+            self.say.problem("\n".join((words, *problems[:3])))
+        else:
+            self.say.done(words)
+        self.catalogue.reread()
+        self.wrote.emit()
 
     # the way back
 
@@ -147,14 +152,7 @@ class TagWriting(QObject):
     def _back(self, answer: object) -> None:
         self.writing = False
         if isinstance(answer, tag_journal.Undone):
-            handed.note_written(self.library, answer.back)
-            words = f"{len(answer.back)} files are as they were."
-            if answer.problems:
-                self.say.problem("\n".join((words, *answer.problems[:3])))
-            else:
-                self.say.done(words)
-            self.catalogue.reread()
-            self.wrote.emit()
+            self._changed(f"{len(answer.back)} files are as they were.", answer.back, answer.problems)
         elif not isinstance(answer, Cancelled):
             self.say.problem(errands.words_of(answer))
         self.look(self.ids)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
-from ..theme.words import Words
+from ..theme.words import Words, tip_of
 
 
 class KeepKeys(QObject):
@@ -72,6 +72,35 @@ def heading(text: str) -> Words:
     label = Words(text)
     label.setObjectName("heading")
     return label
+
+
+class Switch(QPushButton):
+    """A button that stays pressed; `show_on` puts it without a word, `switched` tells what a person did."""
+
+    switched = pyqtSignal(bool)
+
+    def __init__(self, text: str, tip: str, *, on: bool = False) -> None:
+        super().__init__(text)
+        self.setCheckable(True)
+        self.setChecked(on)
+        self.setToolTip(tip_of(tip))
+        self.toggled.connect(self.switched)
+
+    def show_on(self, on: bool) -> None:
+        """Stand so without saying so."""
+        self.blockSignals(True)
+        self.setChecked(on)
+        self.blockSignals(False)
+
+
+class ShareDone(QProgressBar):
+    """How much of a long thing is done: a thin bar, in thousandths."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setTextVisible(False)
+        self.setRange(0, 1000)
+        self.setFixedHeight(8)
 
 
 def restyle(widget: QWidget) -> None:

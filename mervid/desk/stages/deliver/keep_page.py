@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ...session.keeping import Keeping
-from ...theme.words import Words, tip_of
-from ...widgets.parts import heading
+from ...theme.words import Words
+from ...widgets.parts import Switch, heading
 from ..frame import Keys, asking
 
 
@@ -38,9 +38,7 @@ class KeepPage(QWidget):
         row = part(
             "BACK UP", "Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it."
         )
-        self.jams = QPushButton("With a JAMS of each track")
-        self.jams.setCheckable(True)
-        self.jams.setToolTip(tip_of("An open form beside the library, for other programs"))
+        self.jams = Switch("With a JAMS of each track", "An open form beside the library, for other programs")
         row.addWidget(asking("Back up…", "back-up", None, "Write the whole library into one file", self.asked, keys))
         row.addWidget(self.jams)
         row.addStretch(1)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from ....core.delivery.profile import Profile
 from ....jobs.delivery_plan import AGAIN, SAME
@@ -11,7 +11,7 @@ from ....jobs.errands import StepSeen
 from ...session.delivering import Delivering
 from ...theme.words import Words, tip_of
 from ...widgets.choice import Choice
-from ...widgets.parts import heading, restyle
+from ...widgets.parts import ShareDone, Switch, heading, restyle
 from ...widgets.plain_table import PlainTable
 from ..frame import Keys, Panel, asking
 
@@ -77,20 +77,15 @@ class PlayerTarget(Panel):
         self.write = asking("Write", "write", None, "Write, read back and compare", self.asked, keys)
         self.write.setObjectName("way")
         column.addWidget(self.write)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
-        self.bar.setFixedHeight(8)
+        self.bar = ShareDone()
         self.stop = asking("Stop", "stop", None, "What is whole stays; the next run goes on", self.asked, keys)
         column.addWidget(self.bar)
         column.addWidget(self.stop)
         column.addStretch(1)
 
-    def _switch(self, text: str, name: str, tip: str) -> QPushButton:
-        b = QPushButton(text)
-        b.setCheckable(True)
-        b.setToolTip(tip_of(tip))
-        b.toggled.connect(lambda on: self.asked.emit(name, on))
+    def _switch(self, text: str, name: str, tip: str) -> Switch:
+        b = Switch(text, tip)
+        b.switched.connect(lambda on: self.asked.emit(name, on))
         return b
 
     def show_target(self, d: Delivering) -> None:
@@ -102,9 +97,7 @@ class PlayerTarget(Panel):
         self.where.setText(str(d.out) if d.out is not None else "No folder is chosen yet.")
         self.where.setToolTip(tip_of(str(d.out or "")))
         for b, on in ((self.standby, d.choices.standby), (self.straight, d.choices.straighten)):
-            b.blockSignals(True)
-            b.setChecked(on)
-            b.blockSignals(False)
+            b.show_on(on)
         self.straight.setEnabled(not p.variable_grids)
         left = len(d.plan.leftovers) if d.plan is not None else 0
         self.remove.setVisible(left > 0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ....core.rendering.straightening import Wish
 from ....store.straightened import DONE, FAILED, Straightened
@@ -13,7 +13,7 @@ from ...session.straightening import FORMATS, Straightening
 from ...theme.words import Words, tip_of
 from ...views.still_fold import StillFold
 from ...widgets.choice import Choice
-from ...widgets.parts import heading
+from ...widgets.parts import ShareDone, Switch, heading
 from ...widgets.plain_table import PlainTable
 from ..frame import Keys, Panel, asking
 
@@ -94,10 +94,7 @@ class StraightWish(Panel):
         both.addWidget(self.again)
         both.addStretch(1)
         column.addLayout(both)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
-        self.bar.setFixedHeight(8)
+        self.bar = ShareDone()
         self.stop = asking("Stop", "stop", None, "No half file is left", self.asked, keys)
         column.addWidget(self.bar)
         column.addWidget(self.stop)
@@ -115,11 +112,9 @@ class StraightWish(Panel):
             edit.setModified(False)
             self.asked.emit(request, edit.text())
 
-    def _switch(self, text: str, name: str, tip: str) -> QPushButton:
-        b = QPushButton(text)
-        b.setCheckable(True)
-        b.setToolTip(tip_of(tip))
-        b.toggled.connect(lambda on: self.asked.emit(name, on))
+    def _switch(self, text: str, name: str, tip: str) -> Switch:
+        b = Switch(text, tip)
+        b.switched.connect(lambda on: self.asked.emit(name, on))
         return b
 
     def show_wish(self, title: str, about: str, wish: Wish | None, s: Straightening, count: int, made: bool) -> None:
@@ -151,9 +146,7 @@ class StraightWish(Panel):
         self.glide.setEnabled(wish.zones_only and not made)
         self.swing.setEnabled(wish.hold_pitch and not made)
         for b, on in ((self.swing, wish.keep_swing), (self.down, s.turn_down)):
-            b.blockSignals(True)
-            b.setChecked(on)
-            b.blockSignals(False)
+            b.show_on(on)
 
 
 class StraightTable(QWidget):

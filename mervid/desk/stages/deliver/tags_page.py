@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ....core.library.template import TARGETS, WORDS
 from ...session.tag_writing import TagWriting
 from ...theme.words import Words, tip_of
-from ...widgets.parts import heading
+from ...widgets.parts import ShareDone, Switch, heading
 from ...widgets.plain_table import PlainTable
 from ..frame import Keys, Panel, asking
 
@@ -39,10 +39,10 @@ class TagsTarget(Panel):
         words.setObjectName("faint")
         words.setWordWrap(True)
         column.addWidget(words)
-        self.marks = QPushButton("Cues, phrases and beats, too")
-        self.marks.setCheckable(True)
-        self.marks.setToolTip(tip_of("As chapters and cue points; beats where the format has a place for them"))
-        self.marks.toggled.connect(lambda on: self.asked.emit("tag-marks", on))
+        self.marks = Switch(
+            "Cues, phrases and beats, too", "As chapters and cue points; beats where the format has a place for them"
+        )
+        self.marks.switched.connect(lambda on: self.asked.emit("tag-marks", on))
         column.addWidget(self.marks)
         column.addSpacing(8)
         self.write = asking(
@@ -50,10 +50,7 @@ class TagsTarget(Panel):
         )
         self.write.setObjectName("way")
         column.addWidget(self.write)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
-        self.bar.setFixedHeight(8)
+        self.bar = ShareDone()
         column.addWidget(self.bar)
         column.addSpacing(10)
         column.addWidget(heading("CAN BE TAKEN BACK"))
@@ -73,9 +70,7 @@ class TagsTarget(Panel):
         if not self.template.hasFocus() or not self.template.isModified():
             self.template.setText(t.template.text)
             self.template.setCursorPosition(0)
-        self.marks.blockSignals(True)
-        self.marks.setChecked(t.marks)
-        self.marks.blockSignals(False)
+        self.marks.show_on(t.marks)
         self.write.setText(f"Write into {t.todo} files" if t.todo != 1 else "Write into 1 file")
         self.write.setEnabled(t.todo > 0 and not t.writing)
         self.bar.setVisible(t.writing)
