@@ -122,6 +122,8 @@ def plan(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
     if rng.random() < {DANCE: 0.25, SONG: 0.85, RAP: 0.8, VAMP: 0.5}[family]:
         have.add("voice")
     plays: dict[str, tuple[frozenset[str], str, float]] = {}
+    # in many songs nearly all play all the time, and only what they play changes
+    even = rng.random() < 0.45
     out: list[Section] = []
     left = int(seconds * bpm / 60 / groove.beats)
     for k, part in enumerate(parts):
@@ -129,15 +131,16 @@ def plan(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Sec
             break
         kind = part.kind
         if part.alike not in plays:
-            players = {p for p in sorted(have) if rng.random() > _ABSENT[kind]}
+            players = {p for p in sorted(have) if rng.random() > _ABSENT[kind] * (0.25 if even else 1.0)}
             if kind in ("verse", "chorus", "pre") and "voice" in have:
                 players.add("voice")
             if kind in ("intro", "outro", "turn", "drop") and rng.random() < 0.75:
                 players.discard("voice")
-            drums = str(rng.choice(_DRUMS[kind].split()))
+            drums = "full" if even and rng.random() < 0.8 else str(rng.choice(_DRUMS[kind].split()))
             if not players and drums == "none":
                 drums = "light"
-            plays[part.alike] = (frozenset(players), drums, _ENERGY[kind] * float(rng.uniform(0.85, 1.0)))
+            energy = _ENERGY[kind] * float(rng.uniform(0.85, 1.0))
+            plays[part.alike] = (frozenset(players), drums, 0.85 + 0.15 * energy if even else energy)
         players_, drums, energy = plays[part.alike]
         bars = min(part.bars, left)
         if k == len(parts) - 1 and rng.random() < 0.2:

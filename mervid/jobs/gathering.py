@@ -11,7 +11,7 @@ import attrs
 from ..core.errors import FormatError
 from ..core.sound.decoding import SUFFIXES
 from ..core.sound.names import shown
-from ..formats import playlist
+from ..formats import playlist, safe_file
 from ..store.lists import Branch
 
 _NAMED = 3
@@ -119,7 +119,7 @@ def _below(folder: Path, remarks: list[str]) -> Iterator[Path]:
         for name, is_folder in found:
             if is_folder:
                 yield from walk(here / name)
-            elif os.path.splitext(name)[1].lower() in SUFFIXES:
+            elif os.path.splitext(name)[1].lower() in SUFFIXES and not name.startswith(safe_file.PART):
                 yield here / name
 
     yield from walk(folder)

@@ -229,6 +229,13 @@ def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home:
     assert s.library.history(entry.made).preparation == p
     assert view.straight.table.item(0, 5).text().startswith("done")  # type: ignore[union-attr]
     assert view.straight.before._grid is not None
+    # once more, at another tempo: the first result stays
+    s.straightening.ask_for(tempo=112.0)
+    s.straightening.begin([entry.source])
+    qtbot.waitUntil(lambda: len(s.straightening.entries()) == 2 and s.straightening.running is None, timeout=90_000)
+    again = s.straightening.entries()[-1]
+    assert (again.target.name, again.state) == ("Copper Ferry.straight (2).flac", DONE)
+    assert s.library.history(entry.made).preparation == p
     s.open(entry.made)
     s.straightening.begin([entry.made])
     assert "was straightened already" in music.note.text.text()

@@ -185,3 +185,14 @@ def test_kinds_are_told_apart(tmp_path: Path) -> None:
         assert safe_file.what_is(path) == kind
     path.write_bytes("Größe ♪".encode("latin-1", "ignore"))
     assert safe_file.what_is(path) not in (safe_file.TEXT, safe_file.MIDI, safe_file.WAVE, "")
+
+
+def test_what_is_being_written_is_no_recording_of_a_folder(tmp_path: Path) -> None:
+    """A copy whose tags are being written has the ending of a recording, and is gone in a moment."""
+    from mervid.jobs.gathering import gather
+
+    (tmp_path / "song.flac").write_bytes(b"fLaC")
+    (tmp_path / ".mervid-abc.part.flac").write_bytes(b"fLaC")
+    assert [f.name for f in gather([tmp_path]).files] == ["song.flac"]
+    safe_file.clean(tmp_path)
+    assert [p.name for p in tmp_path.iterdir()] == ["song.flac"]

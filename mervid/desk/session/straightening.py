@@ -116,11 +116,11 @@ class Straightening(QObject):
         return self.folder() or beside
 
     def _target(self, track: Track) -> Path:
-        """A file for the result: what was made of this very track gives way, of another track it doesn't."""
+        """A file for the result, where none stands and none is to stand: an earlier one is a track of the library."""
         stem, home = os.path.splitext(track.path.name)[0] + straighten.ENDING, self._home(track.path)
-        others = {e.target for e in kept.every(self.library) if e.source != track.id}
+        others = {e.target for e in kept.every(self.library)}
         target, k = home / f"{stem}{self.format}", 2
-        while target in others:
+        while target in others or os.path.lexists(target):
             target, k = home / f"{stem} ({k}){self.format}", k + 1
         return target
 
@@ -248,11 +248,7 @@ class Straightening(QObject):
         number = ids[0]
         if made.facts is not None:
             self.library.set_decoded(number, made.facts)
-        if not new:
-            # the same name was straightened before: it is another recording now
-            self.library.set_state(number, "waiting")
-        if self.library.history(number).undo is None and not self._locked(number):
-            self.library.begin(number, f"Straightened from {source.title}", made.preparation)
+        self.library.begin(number, f"Straightened from {source.title}", made.preparation)
         self._name(number, source, entry.wish)
         told = {
             "before": attrs.asdict(made.before),
@@ -271,9 +267,6 @@ class Straightening(QObject):
         """Told apart from its source in every list; in its file the title is the source's."""
         title = f"{source.title} (straight at {wish.tempo:g})"
         Tagging(self.library, Undo(self.library)).change({number: {"title": title, "artists": source.artists}})
-
-    def _locked(self, number: int) -> bool:
-        return self.library.history(number).preparation.locked
 
     def evidence_of(self, track_id: int) -> Evidence | None:
         """What was heard in a track, for its picture; None where that isn't there."""
