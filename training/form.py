@@ -1,8 +1,8 @@
-"""Fit what `core/form.py` weighs: `python -m training.form --work FOLDER SOUNDFONT [SOUNDFONT ...]`.
+"""Fit what `core/form/novelty.py` weighs: `python -m training.form --work FOLDER SOUNDFONT [SOUNDFONT ...]`.
 
 Renders takes of other seeds than the ear learned from, hears them, and fits the odds of boundaries by logistic
 regression; then chooses how much lengths count, and how near phrases must be to share a letter, by the measures of
-mir_eval on the same takes. Prints what to write into `core/form.py`.
+mir_eval on the same takes. Prints what to write into `core/form/novelty.py`.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from mervid.core.form import bar_features, segmentation
+from mervid.core.form import bar_features, novelty, segmentation
 from mervid.core.hearing import analysis
 from mervid.formats import beatlist
 from training import composer, dataset
@@ -76,7 +76,7 @@ def score(rows: list[dict[str, Any]], weights: np.ndarray, count: float, alike: 
     hits, pairs = [], []
     for r in rows:
         b = r["bars"]
-        edges = segmentation.best_edges(segmentation.boundary_odds(segmentation.changes(b), weights), count=count)
+        edges = segmentation.best_edges(novelty.boundary_odds(novelty.changes(b), weights), count=count)
         named = segmentation.letters(b, edges, alike=alike)
         start, end = float(b.times[0]), float(b.times[-1])
         inner = r["sections"][(r["sections"] > start + 0.3) & (r["sections"] < end - 0.3)]
@@ -101,7 +101,7 @@ def main() -> int:
     rows = [r for r in spread(_hear, sorted(options.work.glob("*.npz"))) if r]
     half = len(rows) // 2
     for name, learn, check in (("first half", rows[:half], rows[half:]), ("all", rows, rows)):
-        x = np.concatenate([segmentation.changes(r["bars"]) for r in learn])
+        x = np.concatenate([novelty.changes(r["bars"]) for r in learn])
         y = np.concatenate([_is_edge(r) for r in learn])
         w = fit(x, y)
         print(name, len(learn), "takes,", int(y.sum()), "boundaries of", len(y))

@@ -1,8 +1,8 @@
 """Forms as whole songs have them, for what reads phrases: four families, none of whose plans stands in `composer.form`.
 
 Every choice is drawn at random within what is common practice (no source): verses of 16 with hooks of 8, half verses,
-pre-choruses, turnarounds, cold starts, a beat that switches, long intros and outros to mix over, breaks of 2 to 32 bars,
-tags of 2 and 4. A section grows or thins inside: players come and go every 8 or 4 bars, which is no new section.
+pre-choruses, turnarounds, cold starts, a beat that switches, long intros and outros to mix over, breaks of 2 to 32
+bars, tags of 2 and 4. A section grows or thins inside: players come and go every 8 or 4 bars, which is no new section.
 """
 
 from __future__ import annotations
@@ -114,7 +114,7 @@ STYLES = {
 
 
 def plan(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Section]:
-    """The sections of a whole song; those of one letter are played alike. What is longer than `seconds` is cut short."""
+    """The sections of a whole song, those of one letter played alike; what is longer than `seconds` is cut short."""
     family = str(rng.choice(STYLES.get(groove.family, FAMILIES)))
     parts = _PLANS[family](rng)
     chances = {"bass": 0.92, "comp": 0.8, "comp2": 0.35, "pad": 0.45, "riff": 0.45, "lead": 0.45}

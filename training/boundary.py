@@ -1,0 +1,218 @@
+"""Teach the network that hears where phrases begin: `python -m training.boundary --work FOLDER SOUNDFONT [...]`.
+
+Renders whole songs (`training/forms.py`, and some of `composer.form`), hears them as the program does, follows them,
+and learns at which bar lines of the written grid a section begins. Songs after the last one shown are kept back: on
+them the measures of mir_eval tell how the written form gains. What is made on the way is kept in FOLDER, and a second
+start goes on where the first ended.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from functools import cache, partial
+from pathlib import Path
+from typing import Any
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from mervid.core.findings.recommendation import recommend
+from mervid.core.form import bar_features, boundary_features, boundary_net, novelty, segmentation
+from mervid.core.form.bar_features import Bars
+from mervid.core.hearing import analysis, evidence, spectra
+from training import composer, forms, takes
+from training.render import Studio
+from training.sounds import SoundFont
+from training.spread import spread
+
+FIRST = 5_000_000
+NETS, HIDDEN, DROP = 4, (40, 16), 0.35
+ROUNDS, BATCH, RATE, DECAY, BLUR = 60, 256, 2e-3, 2e-2, 0.1
+GROWS = 0.3
+"""What a bar line counts at which players come or go inside a section: it isn't a boundary, and hardly a fault."""
+NEAR = 0.3
+LONG, SHORT = 200.0, 140.0
+OTHER = 3
+"""Every so manieth song has one of the forms that the ear learned from."""
+
+
+@attrs.frozen(eq=False)
+class Heard:
+    """A song as it was heard and followed.
+
+    Attributes
+    ----------
+    bars : the bars of its written grid
+    starts, grown : (k,) where a section begins, and where only players come or go, s
+    """
+
+    bars: Bars
+    starts: NDArray[np.float64]
+    grown: NDArray[np.float64]
+
+
+@cache
+def _studio(soundfonts: tuple[Path, ...]) -> Studio:
+    return Studio([SoundFont(p) for p in soundfonts], [])
+
+
+def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | None:
+    """Render and hear song `seed`; None where there is too little of it."""
+    import soundfile
+
+    path = folder / f"{seed}.ev"
+    if path.exists():
+        return path
+    sections: list[Any] = []
+    one = composer.form if seed % OTHER == 0 else forms.plan
+
+    def plan(*given: Any) -> Any:
+        sections[:] = one(*given)
+        return list(sections)
+
+    take = takes.make(_studio(soundfonts), seed, seconds=SHORT if one is composer.form else LONG, plan=plan)
+    if not sections or len(take.beats) < 64:
+        return None
+    sound = folder / f"{seed}.flac"
+    soundfile.write(sound, np.clip(take.samples, -1, 1), spectra.RATE)
+    facts, found = analysis.analyse(sound)
+    sound.unlink()
+    kinds = [s.kind for s in sections][-len(take.sections) :]
+    truth = {"duration": facts.duration, "starts": take.sections.tolist(), "kinds": kinds}
+    path.with_suffix(".json").write_text(json.dumps(truth))
+    part = path.with_suffix(".part")
+    part.write_bytes(evidence.to_bytes(found))
+    os.replace(part, path)
+    return path
+
+
+def follow(path: Path | None) -> Heard | None:
+    """A song under the grid that Mervid would write; None where it has fewer than three sections or no grid."""
+    if path is None:
+        return None
+    truth = json.loads(path.with_suffix(".json").read_text())
+    found = evidence.from_bytes(path.read_bytes())
+    grid = recommend(found, truth["duration"]).grid
+    bars = None if grid is None else bar_features.describe(found, grid, truth["duration"])
+    starts = np.array(truth["starts"])
+    grown = np.array([k.endswith("+") for k in truth["kinds"]], dtype=bool)
+    if bars is None or len(bars) <= 12 or (~grown).sum() < 3:
+        return None
+    return Heard(bars, starts[~grown], starts[grown])
+
+
+def lesson(song: Heard) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+    """Figures of its bar lines, which of them are boundaries, and how much each counts."""
+    at = song.bars.times[1:-1]
+    right = _near(at, song.starts).astype(np.float32)
+    counts = np.where((right == 0) & _near(at, song.grown), GROWS, 1.0).astype(np.float32)
+    return boundary_features.features(song.bars), right, counts
+
+
+def _near(at: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.bool_]:
+    if not len(times):
+        return np.zeros(len(at), dtype=bool)
+    return np.asarray(np.abs(at[:, None] - times).min(axis=1) < NEAR)
+
+
+def learn(songs: list[Heard]) -> dict[str, NDArray[Any]]:
+    """The networks as they are shipped: each stops where a sixth of the songs, kept from it, is told best."""
+    import torch
+    from torch import nn
+
+    lessons = [lesson(s) for s in songs]
+    x, y, w = (np.concatenate([one[k] for one in lessons]) for k in range(3))
+    song = np.repeat(np.arange(len(lessons)), [len(one[1]) for one in lessons])
+    mean, width = x.mean(axis=0), x.std(axis=0) + 1e-3
+    z = torch.tensor(np.clip((x - mean) / width, -5, 5).astype(np.float32))
+    right, counts = torch.tensor(y), torch.tensor(w)
+
+    def loss(net: nn.Module, rows: Any, seen: Any) -> Any:
+        each = nn.functional.binary_cross_entropy_with_logits(net(seen)[:, 0], right[rows], reduction="none")
+        return (each * counts[rows]).sum() / counts[rows].sum()
+
+    out: dict[str, NDArray[Any]] = {"mean": mean, "spread": width, "nets": np.array(NETS)}
+    for k in range(NETS):
+        torch.manual_seed(k)
+        kept = np.random.default_rng(k).permutation(len(songs))[: len(songs) // 6]
+        check = torch.tensor(np.flatnonzero(np.isin(song, kept)))
+        rows = torch.tensor(np.flatnonzero(~np.isin(song, kept)))
+        a, b = HIDDEN
+        net = nn.Sequential(
+            nn.Linear(x.shape[1], a), nn.ReLU(), nn.Dropout(DROP), nn.Linear(a, b), nn.ReLU(), nn.Linear(b, 1)
+        )
+        steps = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
+        best = np.inf
+        for _ in range(ROUNDS):
+            net.train()
+            for part in rows[torch.randperm(len(rows))].split(BATCH):
+                cost = loss(net, part, z[part] + BLUR * torch.randn(len(part), x.shape[1]))
+                steps.zero_grad()
+                cost.backward()
+                steps.step()
+            net.eval()
+            with torch.no_grad():
+                now = float(loss(net, check, z[check]))
+            if now < best:
+                best = now
+                out |= {f"{k}.{i}": p.detach().numpy().astype(np.float16) for i, p in enumerate(net.parameters())}
+        print(f"network {k}: {best:.4f}", flush=True)
+    return out
+
+
+def score(songs: list[Heard], odds: Any, count: float) -> tuple[float, float, float]:
+    """Mean precision, recall and F of boundaries at 0.5 s (Turnbull et al., ISMIR 2007)."""
+    import mir_eval
+
+    def spans(times: NDArray[np.float64], end: float) -> NDArray[np.float64]:
+        edges = np.unique(np.maximum(0, np.append(times, end)))
+        return np.stack([edges[:-1], edges[1:]], axis=1)
+
+    rows = []
+    for s in songs:
+        edges = segmentation.without_ring(
+            s.bars, segmentation.best_edges(odds(s.bars) + segmentation.tempo_odds(s.bars), count=count)
+        )
+        est = s.bars.times[edges[:-1]]
+        end = max(est.max(), s.starts.max()) + 5
+        rows.append(mir_eval.segment.detection(spans(s.starts, end), spans(est, end), window=0.5, trim=True))
+    return tuple(np.nanmean(rows, axis=0))
+
+
+def main() -> int:
+    """Render, hear, learn, write, judge."""
+    parser = argparse.ArgumentParser(prog="python -m training.boundary", description=__doc__.split("\n")[0])
+    parser.add_argument("soundfonts", nargs="+", type=Path)
+    parser.add_argument("--work", type=Path, required=True)
+    parser.add_argument("--songs", type=int, default=900, help="songs to learn from")
+    parser.add_argument("--judged", type=int, default=120, help="songs kept back")
+    parser.add_argument("--out", type=Path, default=boundary_net.WEIGHTS)
+    options = parser.parse_args()
+    for path in options.soundfonts:
+        if not path.is_file():
+            print(f"training: {path} is not a file", file=sys.stderr)
+            return 2
+    options.work.mkdir(parents=True, exist_ok=True)
+    work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
+    seeds = range(FIRST, FIRST + options.songs + options.judged)
+    heard = [follow(p) for p in spread(work, seeds, most_each=100)]
+    shown = [s for s in heard[: options.songs] if s is not None]
+    kept = [s for s in heard[options.songs :] if s is not None]
+    np.savez_compressed(options.out, **learn(shown))
+    boundary_net.WEIGHTS = options.out
+    boundary_net.shipped.cache_clear()
+    print(f"{len(shown)} songs shown, {len(kept)} kept back; precision, recall, F at 0.5 s")
+    for name, odds, count in (
+        ("by hand", lambda b: novelty.boundary_odds(novelty.changes(b)), 0.7),
+        ("by the network", boundary_net.odds, segmentation.LENGTHS_COUNT),
+    ):
+        print(f"  {name}: " + " ".join(f"{v:.3f}" for v in score(kept, odds, count)))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
