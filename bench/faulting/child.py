@@ -31,7 +31,7 @@ _ALLOW, _TRAP = 0x7FFF0000, 0x00030000
 
 @attrs.frozen
 class Ending:
-    """How a child ended: what it said, or why it said nothing; s and MB that it took."""
+    """How a child ended: what it said, or why it said nothing; s that it took, MB that it took beside its runner's."""
 
     said: str
     fault: str
@@ -52,10 +52,17 @@ def forbid_sockets() -> bool:
     return bool(libc.prctl(_PR_SET_SECCOMP, _FILTER, ctypes.c_char_p(head), 0, 0) == 0)
 
 
+def _pages(*, resident: bool) -> int:
+    """Bytes that this process holds in memory, or has mapped (proc(5), statm)."""
+    return int(Path("/proc/self/statm").read_text("ascii").split()[resident]) * resource.getpagesize()
+
+
 def run(act: Callable[[], str], *, seconds: float = TIME_S, memory_mb: int = 4096) -> Ending:
     """What `act` returns, done in a child; a traceback, a signal, too much time or memory is a fault."""
     receive, send = os.pipe()
     began = time.monotonic()
+    # a fork begins with the pages of whoever runs this
+    held = _pages(resident=True) / (1 << 20)
     pid = os.fork()
     if pid == 0:
         os.close(receive)
@@ -74,7 +81,7 @@ def run(act: Callable[[], str], *, seconds: float = TIME_S, memory_mb: int = 409
         said += block
     os.close(receive)
     _, status, used = os.wait4(pid, 0)
-    took, rss = time.monotonic() - began, used.ru_maxrss / 1024
+    took, rss = time.monotonic() - began, max(0.0, used.ru_maxrss / 1024 - held)
     text = said.decode("utf-8", "replace")
     fault = ""
     if late:
@@ -105,8 +112,7 @@ def _child(act: Callable[[], str], send: int, memory_mb: int) -> None:
     faulthandler.disable()
     try:
         # beside what whoever runs this has mapped already
-        mapped = int(Path("/proc/self/statm").read_text("ascii").split()[0]) * resource.getpagesize()
-        most = mapped + (memory_mb << 20)
+        most = _pages(resident=False) + (memory_mb << 20)
         resource.setrlimit(resource.RLIMIT_AS, (most, most))
         resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
         os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
