@@ -190,6 +190,7 @@ def put_new(target: Path, fill: Callable[[Path], object], *, over: bool = False)
         with os.fdopen(number, "r+b") as f:
             with contextlib.suppress(OSError):
                 fcntl.flock(f, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            dress(part, target)
             fill(part)
             with part.open("rb") as again:
                 os.fsync(again.fileno())

@@ -263,7 +263,10 @@ def settle(library: Path, *, now: float | None = None) -> str:
                 db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
             schema.copy(library, before)
         except sqlite3.Error:
-            shutil.copyfile(library, before)
+            # what can't be read is kept as it lies, with its log
+            for ending in ("", "-wal"):
+                with suppress(FileNotFoundError):
+                    shutil.copyfile(library.with_name(library.name + ending), before.with_name(before.name + ending))
         kept = f" What was there is kept as {before.name}."
         for ending in ("-wal", "-shm"):
             with suppress(OSError):

@@ -196,3 +196,19 @@ def test_what_is_being_written_is_no_recording_of_a_folder(tmp_path: Path) -> No
     assert [f.name for f in gather([tmp_path]).files] == ["song.flac"]
     safe_file.clean(tmp_path)
     assert [p.name for p in tmp_path.iterdir()] == ["song.flac"]
+
+
+@pytest.mark.parametrize("kept", [None, 0o640])
+def test_a_delivered_file_has_the_rights_of_any_new_file_or_of_the_one_it_replaces(
+    tmp_path: Path, kept: int | None
+) -> None:
+    target = tmp_path / "song.flac"
+    before = os.umask(0o022)
+    try:
+        if kept is not None:
+            target.write_bytes(b"earlier")
+            target.chmod(kept)
+        safe_file.put_new(target, lambda part: part.write_bytes(b"fLaC"), over=True)
+    finally:
+        os.umask(before)
+    assert stat.S_IMODE(target.stat().st_mode) == (kept or 0o644)
