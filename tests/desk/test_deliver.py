@@ -277,8 +277,12 @@ def test_tags_are_seen_written_and_taken_back(music: Window, qtbot: QtBot, home:
     # another tag is no other recording
     assert s.library.track(s.track.row.id).state == "ready"  # type: ignore[union-attr]
     qtbot.waitUntil(lambda: all(x.comment for x in s.library.tracks()), timeout=8_000)
-    back = next(b for b in view.tags.findChildren(QPushButton) if b.text() == "Take back" and b.isVisible())
-    qtbot.mouseClick(back, Qt.MouseButton.LeftButton)
+
+    def ways_back() -> list[QPushButton]:
+        return [b for b in view.tags.findChildren(QPushButton) if b.text() == "Take back" and b.isVisible()]
+
+    qtbot.waitUntil(lambda: len(ways_back()) == 1, timeout=8_000)
+    qtbot.mouseClick(ways_back()[0], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 2, timeout=40_000)
     assert [hashlib.sha256(f.read_bytes()).hexdigest() for f in files] == before
 

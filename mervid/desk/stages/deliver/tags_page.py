@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import time
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ....core.library.template import TARGETS, WORDS
+from ....formats.tag_journal import Batch
 from ...session.tag_writing import TagWriting
 from ...theme.words import Words, tip_of
 from ...widgets.parts import ShareDone, Switch, heading
@@ -55,6 +58,7 @@ class TagsTarget(Panel):
         column.addSpacing(10)
         column.addWidget(heading("CAN BE TAKEN BACK"))
         self.back_rows = QVBoxLayout()
+        self._shown_batches: list[Batch] | None = None
         self.back_rows.setSpacing(4)
         column.addLayout(self.back_rows)
         column.addStretch(1)
@@ -77,13 +81,15 @@ class TagsTarget(Panel):
 
     def show_batches(self, t: TagWriting) -> None:
         """What can be taken back."""
-        import time
-
+        batches = t.batches()
+        # a row that stands keeps the keyboard
+        if batches == self._shown_batches:
+            return
+        self._shown_batches = batches
         while (item := self.back_rows.takeAt(0)) is not None:
             if (w := item.widget()) is not None:
                 w.hide()
                 w.deleteLater()
-        batches = t.batches()
         if not batches:
             none = Words("Nothing was written yet.")
             none.setObjectName("faint")
