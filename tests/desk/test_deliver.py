@@ -239,6 +239,12 @@ def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home:
     s.open(entry.made)
     s.straightening.begin([entry.made])
     assert "was straightened already" in music.note.text.text()
+    # and Gather tells where it came from
+    music.go_to_stage("gather")
+    values = music.stages["gather"].view.panel.about.values  # type: ignore[attr-defined]
+    qtbot.waitUntil(lambda: values["Made from"].text() == "Copper Ferry" and values["Made from"].isVisible())
+    s.open(entry.source)
+    qtbot.waitUntil(values["Made from"].isHidden)
 
 
 def test_stopped_in_the_middle_nothing_half_is_left(music: Window, qtbot: QtBot, home: Path) -> None:

@@ -268,6 +268,14 @@ class Straightening(QObject):
         title = f"{source.title} (straight at {wish.tempo:g})"
         Tagging(self.library, Undo(self.library)).change({number: {"title": title, "artists": source.artists}})
 
+    def origin_of(self, track_id: int) -> str:
+        """The title of the track that one was made from; empty where it is no straightened one, or that is gone."""
+        try:
+            entry = kept.made_of(self.library, track_id)
+            return self.library.track(entry.source).title if entry is not None else ""
+        except MervidError:
+            return ""
+
     def evidence_of(self, track_id: int) -> Evidence | None:
         """What was heard in a track, for its picture; None where that isn't there."""
         try:

@@ -209,7 +209,7 @@ class DeliverSurface(QWidget):
         titles = {t.id: t.title for t in self.session.library.tracks(ids)} if ids else {}
         self.straight.show_entries(entries, titles, s.running)
         origin = kept.made_of(self.session.library, row.id) if row is not None else None
-        about = f"Made from {titles.get(origin.source, '?')}: straighten that." if origin is not None else ""
+        about = f"Made from {titles.get(origin.source, 'a track that is gone')}: straighten that." if origin else ""
         if row is not None and self.session.track.preparation.grid is None:
             about = "It has no grid yet: give it one in Align first."
         wish = s.shown if row is not None else None

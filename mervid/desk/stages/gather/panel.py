@@ -105,7 +105,8 @@ class GatherPanel(Panel):
             if leaf == 0:
                 group = self._session.copies.group_of(one) if one is not None else None
                 held = self._session.bookcase.lists.with_track(one.id) if one is not None else []
-                self.about.show_track(one, group, held, len(ids))
+                origin = self._session.straightening.origin_of(one.id) if one is not None else ""
+                self.about.show_track(one, group, held, origin, len(ids))
             elif leaf == 1:
                 self.tags.show_tracks(ids)
             else:
@@ -170,6 +171,7 @@ class About(QWidget):
                 "Format",
                 "Added",
                 "Played",
+                "Made from",
                 "File",
             )
         ):
@@ -190,7 +192,7 @@ class About(QWidget):
         column.addWidget(self.copies)
         column.addStretch(1)
 
-    def show_track(self, t: Track | None, group: Group | None, held: list[str], count: int) -> None:
+    def show_track(self, t: Track | None, group: Group | None, held: list[str], origin: str, count: int) -> None:
         """Fill in what is known."""
         text = waits(t) if t is not None else ""
         self.waits.setVisible(bool(text))
@@ -200,6 +202,8 @@ class About(QWidget):
         for label in (*self.names, *self.values.values()):
             label.setVisible(t is not None)
         self.set_key.setVisible(count > 0)
+        for label in (self.names[list(self.values).index("Made from")], self.values["Made from"]):
+            label.setVisible(bool(origin))
         for value in self.values.values():
             value.setText("")
         self._show_copies(t, group)
@@ -219,6 +223,7 @@ class About(QWidget):
         say["Format"].setText(", ".join(x for x in (rate(t), lossless, delay) if x))
         say["Added"].setText(day(t.added))
         say["Played"].setText(day(t.played) or "never")
+        say["Made from"].setText(origin)
         say["File"].setText(_breakable(shown(t.path)))
         say["File"].setToolTip(tip_of(str(t.path)))
 
