@@ -135,12 +135,9 @@ def write(
     found = decoding.probe(source)
     if found.channels > 2:
         raise Refused(f"{side.title} has {found.channels} channels; straightened it would keep only two of them.")
-    frames = _frames(side, source, found)
     rate = found.rate
     prepared = carried(side, laid)
-
-    def sound() -> Whole:
-        return Whole(laid, Sliding(decoding.probe(source), frames), rate, side.attacks)
+    sound = _sound(side, source, laid, found)
 
     def dress(part: Path) -> None:
         tag_writing.copy_words(source, part, _words(wish), _marks(prepared, laid))
@@ -189,11 +186,7 @@ def render(
     """
     laid = lay(side, proposed(side))
     found = decoding.probe(source)
-    frames = _frames(side, source, found)
-
-    def sound() -> Whole:
-        return Whole(laid, Sliding(decoding.probe(source), frames), found.rate, side.attacks)
-
+    sound = _sound(side, source, laid, found)
     straight_files.fill(
         part,
         sound,
@@ -213,11 +206,12 @@ def _attacks(evidence: Evidence | None) -> Floats:
     return evidence.onset_times[evidence.onset_strengths >= STRUCK]
 
 
-def _frames(side: Side, source: Path, found: decoding.Source) -> int:
+def _sound(side: Side, source: Path, laid: Straight, found: decoding.Source) -> Callable[[], Whole]:
+    """What begins the rendering anew each time it is called. Raises `Refused` where there is no sound."""
     frames = round(side.duration * found.rate)
     if frames < 1:
         raise Refused(f"{source.name} holds no sound.")
-    return frames
+    return lambda: Whole(laid, Sliding(decoding.probe(source), frames), found.rate, side.attacks)
 
 
 def carried(side: Side, laid: Straight) -> Preparation:
