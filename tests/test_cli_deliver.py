@@ -221,6 +221,21 @@ def test_delivered_read_back_and_only_once(home: Path, tmp_path: Path, capsys: p
     assert code == 0 and "removed" not in out and (tmp_path / "stick/Music/buoy.aiff").exists()
 
 
+def test_two_of_one_name_in_two_formats_keep_a_grid_each(
+    home: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    two, stick = tmp_path / "two", tmp_path / "stick"
+    two.mkdir()
+    shutil.copy(home / LIST / "buoy.flac", two / "same.flac")
+    shutil.copy(home / LIST / "quay.wav", two / "same.wav")
+    for again in range(2):
+        assert run(capsys, "deliver", two, "--profile", "A new player", "--out", stick)[0] == 0, again
+        read = delivered.read(stick)
+        loaded = {f.suffix: delivered.load(read, f) for f in (stick / "Music").iterdir()}
+        tempi = {ending: x.grid.tempi[0] for ending, x in loaded.items() if x.grid is not None}
+        assert tempi == {".flac": pytest.approx(120, abs=0.1), ".wav": pytest.approx(122, abs=0.1)}
+
+
 def test_a_lossless_recording_becomes_aac_for_a_phone_and_stays_in_time(
     home: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -23,7 +23,7 @@ from ..core.pairs.side import Side
 from ..core.sound import decoding
 from ..core.sound.names import shown
 from ..formats import encoding, exchange, playlist
-from ..formats.delivered import HOME, JAMS, LIST, SOUND, Entry, Ledger
+from ..formats.delivered import HOME, LIST, SOUND, Entry, Ledger
 from . import straighten
 
 _SPARE = 8 << 20
@@ -163,10 +163,9 @@ def plan(items: Sequence[Item], profile: Profile, out: Path, title: str, choices
     names = {f"{list_folder(profile)}{list_file(n, k, profile)}" for n, _ in lists for k in profile.lists}
     # another list of the same stick stays: only tracks that no list of it names any more are left over
     others = _named_elsewhere(out, ledger, names)
-    leftovers = tuple(
-        e for e in ledger.entries.values()
-        if e.kind != LIST and e.file not in wanted and e.file not in others and not _beside(e, others)
-    )  # fmt: skip
+    # a JAMS stays with its recording
+    stay = wanted | others | {f"{HOME}/{Path(f).stem}{exchange.JAMS}" for f in others}
+    leftovers = tuple(e for e in ledger.entries.values() if e.kind != LIST and e.file not in stay)
     todo = [s for s in made if s.state != SAME]
     needed = sum(s.room for s in todo) + (max((s.room for s in todo), default=0) if todo else 0) + _SPARE
     free = shutil.disk_usage(_standing(out)).free
@@ -185,12 +184,6 @@ def _there(out: Path, music: str) -> list[str]:
     if not folder.is_dir():
         return []
     return [f"{music}{p.name}" for p in folder.iterdir()]
-
-
-def _beside(e: Entry, files: set[str]) -> bool:
-    """Whether a JAMS belongs to a recording that stays."""
-    stem = Path(e.file).stem
-    return e.kind == JAMS and any(Path(f).stem == stem for f in files)
 
 
 def _named_elsewhere(out: Path, ledger: Ledger, names: set[str]) -> set[str]:
@@ -263,12 +256,19 @@ def _name(one: Item, goal: Goal, profile: Profile, music: str, taken: set[str], 
         same = at.suffix == goal.ending and safe_names.folded(plain) == safe_names.folded(
             Path(safe_names.cut(stem, goal.ending, most)).stem
         )
-        if same and safe_names.folded(before.file) not in taken and before.file == f"{music}{at.name}":
-            taken.add(safe_names.folded(before.file))
+        if same and not taken.intersection(_names(before.file)) and before.file == f"{music}{at.name}":
+            taken.update(_names(before.file))
             return before.file
-    name = f"{music}{safe_names.unlike(stem, goal.ending, taken, most, folder=music)}"
-    taken.add(safe_names.folded(name))
+    name, k = f"{music}{safe_names.cut(stem, goal.ending, most)}", 2
+    while taken.intersection(_names(name)):
+        name, k = f"{music}{safe_names.cut(stem, f' ({k}){goal.ending}', most)}", k + 1
+    taken.update(_names(name))
     return name
+
+
+def _names(file: str) -> tuple[str, str]:
+    """What a recording's name takes: itself, and its stem, which names the JAMS of one recording only."""
+    return safe_names.folded(file), safe_names.folded(os.path.splitext(file)[0])
 
 
 def _wants(one: Item, profile: Profile, goal: Goal, p: Preparation, values: Mapping[str, str], straight: bool) -> str:

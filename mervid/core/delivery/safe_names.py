@@ -69,12 +69,12 @@ def folded(name: str) -> str:
     return unicodedata.normalize("NFC", name).casefold()
 
 
-def unlike(stem: str, ending: str, taken: Collection[str], most: int = MOST_NAME, *, folder: str = "") -> str:
+def unlike(stem: str, ending: str, taken: Collection[str], most: int = MOST_NAME) -> str:
     """A name that isn't taken yet, with a number where it must have one.
 
     Parameters
     ----------
-    taken : `folded` names, each behind `folder`
+    taken : `folded` names
 
     Examples
     --------
@@ -82,7 +82,7 @@ def unlike(stem: str, ending: str, taken: Collection[str], most: int = MOST_NAME
     'Quay (2).mp3'
     """
     name, k = cut(stem, ending, most), 2
-    while folded(folder + name) in taken:
+    while folded(name) in taken:
         tail = f" ({k}){ending}"
         name = cut(stem, tail, most)
         k += 1
