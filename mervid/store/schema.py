@@ -267,10 +267,14 @@ def _keep_straight(db: sqlite3.Connection) -> None:
         db.execute(statement)
 
 
+def _keep_smaller(db: sqlite3.Connection) -> None:
+    """10: what is heard is kept in smaller blocks from now on, which an older Mervid would call damaged."""
+
+
 # one function for each step: the first turns version 1 into version 2
 MIGRATIONS: tuple[Step, ...] = (
     _keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states, _keep_lists, _keep_pairs,
-    _keep_straight,
+    _keep_straight, _keep_smaller,
 )  # fmt: skip
 VERSION = 1 + len(MIGRATIONS)
 

@@ -77,7 +77,7 @@ def test_a_library_of_version_7_gets_its_pairs(tmp_path: Path) -> None:
         db.execute("PRAGMA user_version=7")
         db.commit()
     with closing(Library(path)) as again:
-        assert schema.version_of(path) == schema.VERSION == 9
+        assert schema.version_of(path) == schema.VERSION == 10
         assert path.with_name("library.sqlite.version7").exists()
         ids = again.ids()
         pairs = Pairs(again, Undo(again))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 from typing import Any
 
@@ -10,7 +9,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Floats, Singles, packed
+from ..arrays import Floats, Singles, packed, unpacked
 from ..errors import FormatError
 from ..model.beatgrid import MeterMark
 from ..sound.condition import Condition
@@ -76,7 +75,10 @@ class Evidence:
 
 
 def to_bytes(value: Evidence) -> bytes:
-    """The evidence as one compressed block, see `arrays.packed`."""
+    """The evidence as one compressed block, see `arrays.packed`.
+
+    What changes slowly stands in rows, one after the other in time: that takes less room.
+    """
     h = value.heard
     return packed(
         times=h.times,
@@ -90,7 +92,7 @@ def to_bytes(value: Evidence) -> bytes:
         onset_strengths=value.onset_strengths,
         loudness=value.loudness,
         colour=value.colour,
-        chroma=value.chroma,
+        tones=value.chroma.T,
         pitches=value.pitches,
         problem=np.array(value.problem),
         about=np.array(json.dumps(_about(value))),
@@ -107,7 +109,7 @@ def _packed(ear: Strengths | None) -> dict[str, Any]:
     rows = np.stack([getattr(ear, name) for name in _ROWS])
     return {
         "ear": np.rint(rows * 255).astype(np.uint8),
-        "ear_tempo": np.rint(ear.tempo * 255).astype(np.uint8),
+        "ear_tempi": np.rint(ear.tempo * 255).astype(np.uint8).T,
         "ear_calibration": ear.calibration,
     }
 
@@ -116,7 +118,7 @@ def _unpacked(z: Any) -> Strengths | None:
     if "ear" not in z:
         return None
     rows = [row.astype(np.float32) / np.float32(255) for row in z["ear"]]
-    tempo = z["ear_tempo"].astype(np.float32)
+    tempo = np.ascontiguousarray(z["ear_tempi"].T if "ear_tempi" in z else z["ear_tempo"], np.float32)
     tempo /= np.maximum(tempo.sum(axis=1, keepdims=True), 1)
     beat, downbeat, section, drums, voice = rows
     return Strengths(beat, downbeat, section, drums, voice, tempo, z["ear_calibration"])
@@ -136,31 +138,31 @@ def _about(value: Evidence) -> dict[str, Any]:
 def from_bytes(blob: bytes) -> Evidence:
     """Inverse of `to_bytes`. Raises `FormatError` when the block is damaged."""
     try:
-        with np.load(io.BytesIO(blob), allow_pickle=False) as z:
-            meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
-            level, phase = (float(x) for x in z["chances"])
-            heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase)
-            about = json.loads(str(z["about"]))
-            return Evidence(
-                heard,
-                z["attack"],
-                z["percussive"],
-                z["onset_times"],
-                z["onset_strengths"],
-                str(z["problem"]),
-                _unpacked(z),
-                Sway(**about["sway"]) if about["sway"] else None,
-                Condition(**about["condition"]),
-                z["loudness"],
-                z["colour"],
-                z["chroma"],
-                # what was heard before damage was looked for says nothing of it
-                tuple(Damage(**d) for d in about.get("damage", ())),
-                Loop(**about["loop"]) if about.get("loop") else None,
-                # these came later, without a need to hear all again
-                z["pitches"] if "pitches" in z else np.zeros((2, STEPS), np.float32),
-                Level(**about["level"]) if about.get("level") else None,
-                tuple(Wave(**w) for w in about.get("waves", ())),
-            )
+        z = unpacked(blob)
+        meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
+        level, phase = (float(x) for x in z["chances"])
+        heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase)
+        about = json.loads(str(z["about"]))
+        return Evidence(
+            heard,
+            z["attack"],
+            z["percussive"],
+            z["onset_times"],
+            z["onset_strengths"],
+            str(z["problem"]),
+            _unpacked(z),
+            Sway(**about["sway"]) if about["sway"] else None,
+            Condition(**about["condition"]),
+            z["loudness"],
+            z["colour"],
+            np.ascontiguousarray(z["tones"].T) if "tones" in z else z["chroma"],
+            # what was heard before damage was looked for says nothing of it
+            tuple(Damage(**d) for d in about.get("damage", ())),
+            Loop(**about["loop"]) if about.get("loop") else None,
+            # these came later, without a need to hear all again
+            z["pitches"] if "pitches" in z else np.zeros((2, STEPS), np.float32),
+            Level(**about["level"]) if about.get("level") else None,
+            tuple(Wave(**w) for w in about.get("waves", ())),
+        )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
