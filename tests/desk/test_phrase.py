@@ -126,7 +126,9 @@ def test_bars_count_from_the_drop(song: Window, qtbot: QtBot) -> None:
     qtbot.mouseClick(phrase(song).panel.counting["drop"], Qt.MouseButton.LeftButton)
     song.session.player.seek(float(song.session.track.grid.time_at(starts(song)[2] - 4)))
     assert song.transport.place.text() == "-1.1"
+    song.go_to_stage("align")
     assert align(song).fold._name(0) == str(-int(starts(song)[2] // 4))
+    song.go_to_stage("phrase")
     assert song.transport.to_phrase.text() == "1.0"
     song.session.player.seek(float(song.session.track.grid.time_at(starts(song)[2])))
     assert song.transport.place.text() == "1.1"

@@ -6,6 +6,7 @@ straight vertical thread; drift bends the threads.
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import Protocol
 
 import attrs
@@ -57,7 +58,9 @@ class Rows:
 def ink(attack: Singles) -> Singles:
     """Attack strength for drawing, 200 a second: the strongest of each 5 ms, (n,) float32 in [0, 1]."""
     step = ATTACK_RATE // INK_RATE
-    return attack[: len(attack) // step * step].reshape(-1, step).max(axis=1)
+    each = attack[: len(attack) // step * step].reshape(-1, step)
+    # NumPy's own maximum along so short an axis takes ten times as long
+    return reduce(np.maximum, (each[:, k] for k in range(step)))
 
 
 def rows(grid: Grid, duration: float, *, bars: int = 1) -> Rows:

@@ -51,8 +51,7 @@ def bars_in(grid: Grid, what: Form) -> list[float]:
     """The length of each phrase in bars; a short bar counts as one, like any other."""
     starts = np.array([q.start for q in what.phrases] + [what.end])
     index, within = grid.bar_index(starts + _SAME)
-    size = np.array([grid.beats_per_bar(float(b)) for b in starts])
-    at = index + np.where(within < 0.01, 0.0, within / size)
+    at = index + np.where(within < 0.01, 0.0, within / grid.bar_sizes(starts))
     return [float(x) for x in np.diff(at)]
 
 

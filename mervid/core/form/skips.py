@@ -7,9 +7,10 @@ have the same letter and as many bars, one can also change over at any place ins
 from __future__ import annotations
 
 import attrs
+import numpy as np
 
 from ..model.beatgrid import Grid
-from ..model.form import Form, Phrase
+from ..model.form import Form
 from .phrase_edits import bars_in
 
 _TARGETS = ("chorus", "drop")
@@ -40,20 +41,17 @@ class Skip:
 def skips(grid: Grid, what: Form) -> list[Skip]:
     """Skips from each chorus to the next later ones; from drop to drop where there is no chorus."""
     lengths = bars_in(grid, what)
+    sizes = grid.bar_sizes([q.start for q in what.phrases])
+    begins = np.concatenate([[0.0], np.cumsum(lengths)])
     role = next((r for r in _TARGETS if sum(q.role == r for q in what.phrases) > 1), "")
     found = [i for i, q in enumerate(what.phrases) if q.role == role]
     out = []
     for k, i in enumerate(found):
         for j in found[k + 1 : k + 1 + MOST_LATER]:
             a, b = what.phrases[i], what.phrases[j]
-            left_out = sum(lengths[i:j])
-            same = a.letter == b.letter and abs(lengths[i] - lengths[j]) < 0.01 and _same_meter(grid, a, b)
-            out.append(Skip(i, j, a.start, b.start, left_out, same))
+            same = a.letter == b.letter and abs(lengths[i] - lengths[j]) < 0.01 and sizes[i] == sizes[j]
+            out.append(Skip(i, j, a.start, b.start, float(begins[j] - begins[i]), bool(same)))
     return out
-
-
-def _same_meter(grid: Grid, a: Phrase, b: Phrase) -> bool:
-    return grid.beats_per_bar(a.start) == grid.beats_per_bar(b.start)
 
 
 def times(grid: Grid, skip: Skip) -> tuple[float, float, float]:

@@ -193,8 +193,12 @@ class Grid:
 
     def beats_per_bar(self, beat: float) -> int:
         """Beats a bar that the meter mark governing `beat` says."""
+        return int(self.bar_sizes(beat))
+
+    def bar_sizes(self, beat: ArrayLike) -> Ints:
+        """Beats a bar that the meter mark governing each beat says; any shape."""
         at, size, _ = self._bars
-        return int(size[max(0, int(np.searchsorted(at, beat, "right")) - 1)])
+        return np.asarray(size[np.maximum(np.searchsorted(at, beat, "right") - 1, 0)])
 
     def bars(self, start: float, stop: float) -> tuple[Ints, Floats]:
         """Index and first beat of each bar that has a part in the times `start` to `stop`, s."""

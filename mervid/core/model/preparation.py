@@ -6,12 +6,13 @@ An edit is a named pure function from preparation to preparation. Undo is the li
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import wraps
 from typing import Any, Concatenate, ParamSpec
 
 import attrs
 import cattrs
+import numpy as np
 
 from ..errors import FormatError, Refused
 from .beatgrid import Grid
@@ -107,15 +108,20 @@ def on_bar_lines(p: Preparation) -> Preparation:
     if grid is None or (p.form is None and p.origin is None):
         return p
 
-    def line(beat: float) -> float:
-        within = float(grid.bar_index(beat + 1e-6)[1])
-        return beat if within < 1e-3 else grid.bar_line_near(float(grid.time_at(beat)))
+    def off(beats: Sequence[float]) -> list[bool]:
+        return [bool(within >= 1e-3) for within in grid.bar_index(np.array(beats) + 1e-6)[1]]
 
-    origin = line(p.origin) if p.origin is not None else None
-    form = p.form
-    if form is not None:
-        end = line(form.end)
-        kept = {line(q.start): q for q in reversed(form.phrases)}
+    def line(beat: float) -> float:
+        return grid.bar_line_near(float(grid.time_at(beat)))
+
+    origin, form = p.origin, p.form
+    if origin is not None and off([origin])[0]:
+        origin = line(origin)
+    if form is not None and any(off([*(q.start for q in form.phrases), form.end])):
+        (ends_off,) = off([form.end])
+        end = line(form.end) if ends_off else form.end
+        wrong = off([q.start for q in form.phrases])
+        kept = {line(q.start) if w else q.start: q for q, w in zip(form.phrases[::-1], wrong[::-1], strict=True)}
         phrases = tuple(attrs.evolve(kept[b], start=b) for b in sorted(kept) if b < end)
         form = Form(phrases, end) if phrases else None
     return p if (origin, form) == (p.origin, p.form) else attrs.evolve(p, origin=origin, form=form)

@@ -107,8 +107,10 @@ def columns(waveform: Waveform, start: float, stop: float, count: int) -> Single
     if not inside.any():
         return out
     a, b = np.clip(lo[inside], 0, n - 1), np.clip(hi[inside], 1, n)
-    pairs = np.stack([a, np.maximum(b, a + 1)], axis=1).ravel()
-    padded = np.concatenate([waveform.extremes, waveform.extremes[-1:]])
+    first = int(a[0])
+    pairs = np.stack([a, np.maximum(b, a + 1)], axis=1).ravel() - first
+    part = waveform.extremes[first : int(b[-1])]
+    padded = np.concatenate([part, part[-1:]])
     out[inside, 0] = np.minimum.reduceat(padded[:, 0], pairs)[::2] / 32767
     out[inside, 1] = np.maximum.reduceat(padded[:, 1], pairs)[::2] / 32767
     return out

@@ -23,6 +23,7 @@ class Once(Generic[T]):
 
     def of(self, key: object, make: Callable[[], T]) -> T:
         """The value of the state `key`, made by `make` unless it is known."""
-        if self._kept is None or self._kept[0] != key:
-            self._kept = (key, make())
+        known = self._kept
+        # an equal state is kept in the place of the old one: the same objects are compared at once the next time
+        self._kept = (key, make() if known is None or known[0] != key else known[1])
         return self._kept[1]

@@ -80,6 +80,7 @@ class OpenTrack(QObject):
         self.redo_name: str | None = None
         self.preview.forget()
         self._heard, self._drift = Once[Heard](), Once[tuple[Trace, Summary] | None]()
+        self._vocal = Once[float | None]()
         self._form: tuple[object, Form | None] | None = None
         self._form_due: Preparation | None = None
 
@@ -221,8 +222,10 @@ class OpenTrack(QObject):
     @property
     def vocal(self) -> float | None:
         """Where a voice is first heard, s."""
-        grid = self.preparation.grid
-        return recipes.vocal_start(self.evidence, grid) if grid is not None else None
+        grid, evidence = self.preparation.grid, self.evidence
+        if grid is None:
+            return None
+        return self._vocal.of((grid, evidence), lambda: recipes.vocal_start(evidence, grid))
 
     def music_begins(self) -> float | None:
         """The s at which the music begins: after a record's lead-in, at the first hit that is heard."""

@@ -108,6 +108,8 @@ class CloseUp(PinView):
 
     def show_preparation(self, preparation: Preparation, form: Form | None = None) -> None:
         """Draw other pins over the same recording, and where phrases begin."""
+        if preparation is self.preparation and form is self.form:
+            return
         self.preparation, self.form = preparation, form
         self.refresh()
 
@@ -288,8 +290,8 @@ class CloseUp(PinView):
         if grid is None or self.form is None:
             return
         pal = self.palette_
-        for q in self.form.phrases:
-            t = float(grid.time_at(q.start))
+        times = grid.time_at([q.start for q in self.form.phrases])
+        for q, t in zip(self.form.phrases, times.tolist(), strict=True):
             if start <= t <= stop:
                 x = self.x_of(t)
                 p.setPen(QPen(pal.color("ink"), 1.6))

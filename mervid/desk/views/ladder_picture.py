@@ -62,6 +62,7 @@ class LadderPicture(View):
         self.held: Held | None = None
         self.starts: list[float] = []
         self.bars: list[float] = []
+        self.longest = 8.0
         self._images: dict[object, QImage] = {}
         self.setMinimumHeight(150)
 
@@ -98,6 +99,7 @@ class LadderPicture(View):
         self.preparation, self.form, self.skips, self.message = preparation, form, skips, message
         self.starts = [q.start for q in form.phrases] + [form.end] if form is not None else []
         self.bars = phrase_edits.bars_in(preparation.grid, form) if form is not None and preparation.grid else []
+        self.longest = max([8.0, *self.bars])
         if len(self._images) > 400:
             self._images.clear()
         self.refresh()
@@ -126,8 +128,7 @@ class LadderPicture(View):
     @property
     def bar_width(self) -> float:
         """Width of a bar, px: the longest phrase fills the view, or eight bars do."""
-        longest = min(MOST_BARS, max([8.0, *self.bars]))
-        return (self.width() - LEFT - RIGHT) / longest
+        return (self.width() - LEFT - RIGHT) / min(MOST_BARS, self.longest)
 
     def row_top(self, row: int) -> float:
         """Top edge of a row, px."""
@@ -182,10 +183,10 @@ class LadderPicture(View):
             self.draw_message(p, self.message or "No phrases yet: the track needs a grid and a few bars of music.")
             return
         self._draw_head(p)
-        for row in range(len(self.bars)):
-            top = self.row_top(row)
-            if -self.row_height < top < self.height():
-                self._draw_row(p, row, top)
+        height = self.row_height
+        first = max(0, int((self.offset - HEAD) // height))
+        for row in range(first, min(len(self.bars), int((self.offset - HEAD + self.height()) // height) + 1)):
+            self._draw_row(p, row, self.row_top(row))
         self._draw_left_out(p)
         self._draw_skips(p)
         self._draw_cues(p)
@@ -198,7 +199,7 @@ class LadderPicture(View):
         pal = self.palette_
         p.setFont(small(8))
         step = 4 if self.bar_width * 4 > 26 else 8
-        for bar in range(0, int(max(8.0, *self.bars)) + 1, step):
+        for bar in range(0, int(self.longest) + 1, step):
             x = LEFT + bar * self.bar_width
             p.setPen(pal.color("faint"))
             p.drawText(QRectF(x - 20, 2, 40, HEAD - 6), Qt.AlignmentFlag.AlignCenter, str(bar))
@@ -263,7 +264,8 @@ class LadderPicture(View):
         struck = np.zeros(count, np.float32)
         if len(self.ink):
             edges = np.clip((np.linspace(start, stop, count + 1) * INK_RATE).astype(int), 0, len(self.ink) - 1)
-            struck = np.maximum.reduceat(np.append(self.ink, 0.0), edges[:-1])[:count].astype(np.float32)
+            part = self.ink[edges[0] : edges[-1] + 1]
+            struck = np.maximum.reduceat(part, edges[:-1] - edges[0])[:count].astype(np.float32)
         return level, struck
 
     def _draw_ink(self, p: QPainter, row: int, body: QRectF) -> None:
@@ -308,9 +310,11 @@ class LadderPicture(View):
         for s in self.skips:
             if s.keeps:
                 nearest[s.source] = min(s.target, nearest.get(s.source, s.target))
-        x = self.width() - 9.0
+        x, height = self.width() - 9.0, self.row_height
         for i, j in nearest.items():
-            a, b = (self.row_top(k) + self.row_height / 2 for k in (i, j))
+            a, b = (HEAD + (k + 0.5) * height - self.offset for k in (i, j))
+            if b < 0 or a > self.height():
+                continue
             p.setPen(QPen(pal.color("ink"), 1.6, Qt.PenStyle.DotLine))
             p.drawLine(QLineF(x, a, x, b))
             p.setPen(Qt.PenStyle.NoPen)

@@ -69,6 +69,9 @@ class Overview(TimeView):
         self, preparation: Preparation, trace: Trace | None, unsure: NDArray[np.bool_], form: Form | None = None
     ) -> None:
         """Draw another preparation over the same recording; `unsure` says which beats of the trace are doubtful."""
+        same = preparation is self.preparation and trace is self.trace and form is self.form
+        if same and np.array_equal(unsure, self.unsure):
+            return
         self.preparation, self.trace, self.unsure, self.form = preparation, trace, unsure, form
         self.refresh()
 
@@ -165,9 +168,10 @@ class Overview(TimeView):
         times = grid.time_at([q.start for q in form.phrases] + [form.end])
         xs = [float(self.x_of(min(max(t, 0.0), self.duration))) for t in times.tolist()]
         p.setFont(small(7.5, bold=True))
+        tints = {letter: tint(pal, letter_number(letter)) for letter in {q.letter for q in form.phrases}}
         for q, a, b in zip(form.phrases, xs[:-1], xs[1:], strict=True):
             r = QRectF(a, TOP, b - a, BAND - 1)
-            p.fillRect(r, tint(pal, letter_number(q.letter)))
+            p.fillRect(r, tints[q.letter])
             if r.width() < 6:
                 continue
             p.setPen(QPen(pal.color("ink"), 1))

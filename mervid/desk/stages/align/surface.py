@@ -6,7 +6,7 @@ Knows the session to show what is open; what hands do here is carried out by the
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QWidget
 
 from ....store.track import READY
@@ -40,6 +40,7 @@ class AlignSurface(QWidget):
         super().__init__()
         self.setObjectName("paper")
         self.session, self.track = session, session.track
+        self._due = False
         self.overview, self.trace = Overview(), DriftTrace()
         self.fold, self.closeup = BarFold(), CloseUp()
         self.spots, self.tables, self.line, self.pad = SpotCheck(), Tables(), ValueLine(), TapPad()
@@ -215,7 +216,15 @@ class AlignSurface(QWidget):
         self.closeup.show_sound(t.waveform, t.samples, t.evidence, onsets, self._message())
         self.closeup.show_preparation(t.shown, t.form)
 
+    def showEvent(self, e: QShowEvent | None) -> None:
+        if self._due:
+            self._show()
+
     def _show(self) -> None:
+        """Show what there is now; while another stage is seen, when this one is seen again."""
+        self._due = not self.isVisible()
+        if self._due:
+            return
         self.show_meter()
         self._show_above()
         self._show_fold()

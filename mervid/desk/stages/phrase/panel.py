@@ -26,6 +26,7 @@ from ....core.form import phrase_edits
 from ....core.model.cue import KINDS, SLOTS, Cue
 from ....core.model.form import PHRASE_ROLES, Form
 from ....core.model.preparation import Preparation
+from ...session.kept import Once
 from ...theme.figures import clock
 from ...theme.palette import ROLES
 from ...theme.style import Theme
@@ -158,6 +159,7 @@ class PhrasePanel(Panel):
 
     def __init__(self, keys: Keys) -> None:
         super().__init__()
+        self._line = Once[str]()
         self._keys = keys
         column = self.body(5)
         self._words(column)
@@ -305,7 +307,7 @@ class PhrasePanel(Panel):
         """The track, its line, and how its bars are counted."""
         self.title.setText(title)
         if not self.line.hasFocus():
-            self.line.setText(phrase_edits.line_of(p, form))
+            self.line.setText(self._line.of((p.line, p.grid, form, p.origin), lambda: phrase_edits.line_of(p, form)))
             self.line.setCursorPosition(0)
         self.line.setPlaceholderText("No phrases yet")
         self.counting["start"].setChecked(p.origin is None)
