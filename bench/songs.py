@@ -166,18 +166,22 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
         return list(planned)
 
     take = takes.make(_studio(soundfonts), seed, seconds=SECONDS, plan=kept)
-    heard = [
-        (float(start), section)
-        for start, section in zip(take.sections, planned[-len(take.sections) :], strict=True)
-        if not section.kind.endswith("+")
-    ]
-    if len(heard) < 4 or not len(take.downbeats):
+    if not len(take.downbeats):
+        return False
+    parts = planned[-len(take.sections) :]
+    starts = take.sections.tolist()
+    if len(parts) < len(planned) and take.downbeats[0] < starts[0] - 0.01:
+        # the recording begins in the middle of a section
+        parts, starts = planned[-len(parts) - 1 :], [float(take.downbeats[0]), *starts]
+    heard = [(at, s) for k, (at, s) in enumerate(zip(starts, parts, strict=True)) if not k or s.kind[-1] != "+"]
+    if len(heard) < 4:
         return False
     soundfile.write(path.with_suffix(".flac"), np.clip(take.samples, -1, 1), RATE)
     starts = [at for at, _ in heard]
     bars = np.diff(np.searchsorted(take.downbeats, np.append(starts, np.inf) - 0.01))
     sections = [
-        {"start": at, "kind": section.kind, "bars": int(n)} for (at, section), n in zip(heard, bars, strict=True)
+        {"start": at, "kind": section.kind.rstrip("+"), "bars": int(n)}
+        for (at, section), n in zip(heard, bars, strict=True)
     ]
     truth = {"class": "rendered", "beats": take.beats.tolist(), "downbeats": take.downbeats.tolist()}
     path.write_text(json.dumps(truth | {"sections": sections}))

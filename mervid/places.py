@@ -61,6 +61,11 @@ def recipes_folder() -> Path:
     return data_folder() / "recipes"
 
 
+def reports_folder() -> Path:
+    """Accounts of what recipes did to many tracks."""
+    return data_folder() / "reports"
+
+
 def cache_folder() -> Path:
     """Decoded audio, which may be deleted at any time: $MERVID_CACHE, or the platform's place for caches."""
     own = os.environ.get("MERVID_CACHE")

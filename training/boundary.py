@@ -25,6 +25,7 @@ from mervid.core.form import bar_features, boundary_features, boundary_net, nove
 from mervid.core.form.bar_features import Bars
 from mervid.core.hearing import analysis, evidence, spectra
 from training import composer, forms, takes
+from training.composer import Plan
 from training.render import Studio
 from training.sounds import SoundFont
 from training.spread import spread
@@ -38,6 +39,8 @@ NEAR = 0.3
 LONG, SHORT = 200.0, 140.0
 OTHER = 3
 """Every so manieth song has one of the forms that the ear learned from."""
+DANCED = 4
+"""Every so manieth of the others is built as dance music is, whatever its groove: few grooves are of that kind."""
 
 
 @attrs.frozen(eq=False)
@@ -68,7 +71,8 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     if path.exists():
         return path
     sections: list[Any] = []
-    one = composer.form if seed % OTHER == 0 else forms.plan
+    danced = partial(forms.plan, family=forms.DANCE)
+    one: Plan = composer.form if seed % OTHER == 0 else danced if seed % DANCED == 1 else forms.plan
 
     def plan(*given: Any) -> Any:
         sections[:] = one(*given)
@@ -81,8 +85,9 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     soundfile.write(sound, np.clip(take.samples, -1, 1), spectra.RATE)
     facts, found = analysis.analyse(sound)
     sound.unlink()
-    kinds = [s.kind for s in sections][-len(take.sections) :]
-    truth = {"duration": facts.duration, "starts": take.sections.tolist(), "kinds": kinds}
+    kept = sections[-len(take.sections) :]
+    truth = {"duration": facts.duration, "starts": take.sections.tolist()}
+    truth |= {"kinds": [s.kind for s in kept], "alike": [s.alike for s in kept]}
     path.with_suffix(".json").write_text(json.dumps(truth))
     part = path.with_suffix(".part")
     part.write_bytes(evidence.to_bytes(found))

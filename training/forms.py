@@ -37,7 +37,7 @@ def _dance(rng: Generator) -> list[Part]:
         out.append(Part("verse", _one(rng, 16, 32, 16, 8), "groove"))
         out.append(Part("break", _one(rng, 8, 16, 16, 32, 4), f"break{k}"))
         if rng.random() < 0.6:
-            out.append(Part("build", _one(rng, 4, 8, 8, 2), "build"))
+            out.append(Part("build", _one(rng, 4, 8, 8, 2, 16, 16, 20), "build"))
         out.append(Part("drop", _one(rng, 16, 32, 16, 20), "drop"))
     out.append(Part("outro", _one(rng, 16, 16, 32, 8), "outro"))
     return out
@@ -113,9 +113,14 @@ STYLES = {
 }  # fmt: skip
 
 
-def plan(rng: Generator, groove: Groove, seconds: float, bpm: float) -> list[Section]:
-    """The sections of a whole song, those of one letter played alike; what is longer than `seconds` is cut short."""
-    family = str(rng.choice(STYLES.get(groove.family, FAMILIES)))
+def plan(rng: Generator, groove: Groove, seconds: float, bpm: float, family: str = "") -> list[Section]:
+    """The sections of a whole song, those of one letter played alike; what is longer than `seconds` is cut short.
+
+    Parameters
+    ----------
+    family : one of `FAMILIES`; by the groove where nothing is said
+    """
+    family = family or str(rng.choice(STYLES.get(groove.family, FAMILIES)))
     parts = _PLANS[family](rng)
     chances = {"bass": 0.92, "comp": 0.8, "comp2": 0.35, "pad": 0.45, "riff": 0.45, "lead": 0.45}
     have = {p for p, c in chances.items() if rng.random() < c} or {"bass", "comp"}

@@ -204,7 +204,7 @@ def _prepared(library: Library, track: Track) -> dict[str, Any]:
 
     p = library.history(track.id).preparation
     grid = p.grid
-    out: dict[str, Any] = {"first_beat": None, "phrases": [], "cues": []}
+    out: dict[str, Any] = {"first_beat": None, "phrases": [], "sections": [], "cues": []}
     if grid is None:
         return out
     out["tempo"] = round(grid.tempo_overall(), 3)
@@ -232,6 +232,15 @@ def _prepared(library: Library, track: Track) -> dict[str, Any]:
         out["phrases"].append(
             {"start": start, "end": end, "bars": int(last) - int(first), "role": q.role, "letter": q.letter}
         )
+    for s in form.sections:
+        inside = out["phrases"][s.first : s.stop]
+        q = form.phrases[s.first]
+        out["sections"].append(
+            {
+                "start": inside[0]["start"], "end": inside[-1]["end"], "bars": sum(x["bars"] for x in inside),
+                "role": q.role, "role_chance": round(q.chance, 3), "phrases": len(s),
+            }
+        )  # fmt: skip
     return out
 
 

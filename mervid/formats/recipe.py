@@ -24,7 +24,7 @@ from ..core.cues import recipes
 from ..core.cues.recipes import Recipe, Rule
 from ..core.errors import FormatError, Refused
 
-_TOP = {"name": str, "about": str, "rule": list}
+_TOP: dict[str, type | tuple[type, ...]] = {"name": str, "about": str, "sure": (int, float), "rule": list}
 _FIELDS = {"what": str, "where": str, "as": str, "slot": int, "loop": int, "name": str}
 _NAMES = {"as": "kind"}
 
@@ -48,8 +48,8 @@ def read(text: str) -> Recipe:
         raise FormatError(f"This is not TOML: {str(e)[:140]}.") from None
     for key, value in data.items():
         if key not in _TOP:
-            raise FormatError(f"Line {_line(text, key)}: '{key}' is no field of a recipe: name, about, [[rule]].")
-        if not isinstance(value, _TOP[key]):
+            raise FormatError(f"Line {_line(text, key)}: '{key}' is no field of a recipe: name, about, sure, [[rule]].")
+        if not isinstance(value, _TOP[key]) or isinstance(value, bool):
             raise FormatError(f"Line {_line(text, key)}: '{key}' must be {_kind(_TOP[key])}.")
     name = str(data.get("name", "")).strip()
     if not name:
@@ -57,7 +57,10 @@ def read(text: str) -> Recipe:
     rules = [_rule(text, number, table) for number, table in enumerate(data.get("rule", []), 1)]
     if not rules:
         raise FormatError("There is no [[rule]] in this recipe, so it would place nothing.")
-    return Recipe(name[:80], tuple(rules), str(data.get("about", "")).strip()[:400])
+    sure = float(data.get("sure", 0.0))
+    if not 0 <= sure <= 1:
+        raise FormatError(f"Line {_line(text, 'sure')}: sure = {sure:g} must lie between 0 and 1.")
+    return Recipe(name[:80], tuple(rules), str(data.get("about", "")).strip()[:400], sure)
 
 
 def _rule(text: str, number: int, table: Any) -> Rule:
@@ -82,8 +85,10 @@ def _rule(text: str, number: int, table: Any) -> Rule:
     return rule
 
 
-def _kind(what: type) -> str:
-    return {str: "words in quotes", int: "a whole number", list: "rules, each under [[rule]]"}[what]
+def _kind(what: type | tuple[type, ...]) -> str:
+    return {
+        str: "words in quotes", int: "a whole number", list: "rules, each under [[rule]]", (int, float): "a number",
+    }[what]  # fmt: skip
 
 
 def _line(text: str, field: str, rule: int = 0) -> int:
@@ -107,6 +112,8 @@ def write(recipe: Recipe) -> str:
     out = [f"name = {_quoted(recipe.name)}"]
     if recipe.about:
         out.append(f"about = {_quoted(recipe.about)}")
+    if recipe.sure:
+        out.append(f"sure = {recipe.sure:g}")
     for rule in recipe.rules:
         out += ["", "[[rule]]", f"what = {_quoted(rule.what)}", f"where = {_quoted(rule.where)}"]
         out.append(f"as = {_quoted(rule.kind)}")

@@ -15,6 +15,10 @@ from typing import Any
 
 import attrs
 
+from ..core.cues import habit
+from ..core.cues.habit import Held
+from ..core.cues.prospects import Prospect
+from ..core.cues.recipes import Recipe
 from ..core.delivery import sheet
 from ..core.delivery.losses import Goal, Loss
 from ..core.delivery.profile import Profile
@@ -29,7 +33,7 @@ from ..core.pairs.side import Side
 from ..core.rendering.straightening import Wish
 from ..core.sound.decoding import Decoded
 from ..formats import tag_writing
-from ..store import handed, sides
+from ..store import batch, handed, sides
 from ..store.library import Library
 from ..store.track import Track
 from . import deliver, delivery_plan, straighten, tagging
@@ -210,6 +214,29 @@ def write_tags(path: Path, ids: Sequence[int], template: Template, marks: bool, 
                 problems.append(str(e))
     done = tagging.write(plans, name, progress=_progress, stop=_stopped)
     return attrs.evolve(done, problems=(*problems, *done.problems))
+
+
+# recipes
+
+
+def look_at(path: Path, ids: Sequence[int], recipe: Recipe) -> list[Prospect]:
+    """What a recipe would do to tracks. Raises `MervidError`."""
+    out = []
+    with _library(path) as library:
+        for k, number in enumerate(ids):
+            if _stopped():
+                raise Cancelled("Stopped.")
+            if library.has(number):
+                out.append(batch.look(library, number, recipe))
+            _progress((k + 1) / len(ids))
+    return out
+
+
+def learn_habit(path: Path) -> tuple[tuple[Held, ...], int]:
+    """The rules by which a person sets cues, and in how many tracks they were set. Raises `MervidError`."""
+    with _library(path) as library:
+        found = batch.examples(library, _progress)
+    return habit.learn(found), len(found)
 
 
 # straightening

@@ -49,8 +49,7 @@ def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[fl
     remarks += [f"{title}: {told(d)}" for d in facts.damage]
     if recipe is not None:
         form = phrase_edits.form_of(p, evidence, facts.duration)
-        vocal = recipes.vocal_start(evidence, grid)
-        p, outcome = recipes.work_out(p, recipe, recipes.Place(grid, form, facts.duration, vocal))
+        p, outcome = recipes.work_out(p, recipe, recipes.place_of(evidence, grid, form, facts.duration))
         remarks += [f"{title}: not placed: {problem}" for problem in outcome.problems]
     what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
     written: list[str] = []

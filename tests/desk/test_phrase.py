@@ -6,17 +6,15 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QItemSelectionModel, QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from mervid.core.cues import cue_edits, player_profile
 from mervid.core.form import phrase_edits
-from mervid.core.model import preparation as pr
-from mervid.core.model.preparation import LOCKED
+from mervid.core.model.preparation import Preparation
 from mervid.desk.views.phrase_ladder import PhraseLadder
-from mervid.desk.widgets.batch_report import BatchReport
 from mervid.desk.window import Window
 from tests.desk.conftest import FakeTime, align, phrase, put
 from tests.desk.test_align import drag, mouse, press
@@ -242,33 +240,14 @@ def test_a_broken_file_among_ones_own_recipes_is_named_until_it_is_mended(
     assert not unread.isVisible()
     song.ask("recipe-page")
     assert unread.isVisible()
-    assert unread.text() == "Left out: broken.toml: Line 2: 'rules' is no field of a recipe: name, about, [[rule]]."
+    assert (
+        unread.text() == "Left out: broken.toml: Line 2: 'rules' is no field of a recipe: name, about, sure, [[rule]]."
+    )
     song.ask("recipe-page")
     path.write_text('name = "Mine"\n[[rule]]\nwhat = "drop"\nwhere = "the drop"\nas = "hot"\n')
     song.ask("recipe-page")
     assert not unread.isVisible()
     assert state.names[-1] == "Mine (own)"
-
-
-def test_a_recipe_over_the_chosen_tracks_and_back(song: Window, qtbot: QtBot) -> None:
-    put(song, "Pontoon Static")
-    other = put(song, "Copper Ferry")
-    song.session.library.replace(other, pr.set_readiness(song.session.library.history(other).preparation, LOCKED))
-    selection = song.list.selectionModel()
-    for row in range(3):
-        selection.select(song.list.tracks.index(row), QItemSelectionModel.SelectionFlag.Select)
-    assert phrase(song).panel.all_button.text() == "To 3 chosen tracks"
-    press(song, qtbot, "Shift+A")
-    qtbot.waitUntil(lambda: song.findChildren(BatchReport) != [], timeout=20_000)
-    report = song.findChildren(BatchReport)[-1]
-    told = {report.table.item(r, 0).text(): report.table.item(r, 2).text() for r in range(3)}
-    assert told["Copper Ferry"] == "it is locked"
-    assert "no break here" in told["Pontoon Static"]
-    assert report.words.text().startswith("2 of 3 tracks have new cues")
-    assert song.session.track.preparation.cues, "the open one shows it"
-    qtbot.mouseClick(report.back, Qt.MouseButton.LeftButton)
-    assert not song.session.track.preparation.cues
-    assert "Taken back in 2 tracks" in song.note.text.text()
 
 
 def test_the_player_that_stands_in(song: Window, qtbot: QtBot, clock: FakeTime) -> None:
@@ -339,8 +318,8 @@ def test_locked_tracks_refuse_and_keep_their_phrases(song: Window, qtbot: QtBot)
 
 def test_keys_of_the_other_stage_say_where_they_belong(song: Window, qtbot: QtBot) -> None:
     grid = song.session.track.grid
-    press(song, qtbot, "D")
-    assert song.note.text.text().startswith("In Align, D is:")
+    press(song, qtbot, "U")
+    assert song.note.text.text().startswith("In Align, U is:")
     assert song.session.track.grid == grid
     press(song, qtbot, "F3")
     assert align(song).isVisible()
@@ -355,7 +334,7 @@ def test_an_empty_library_and_a_track_without_beats(window: Window, qtbot: QtBot
     track = put(window, "Lamplighter")
     window.session.open(track)
     assert phrase(window).isVisible()
-    window.session.library.edit(track, "x", pr.Preparation())
+    window.session.library.edit(track, "x", Preparation())
     window.session.open(track)
     assert "no bars yet" in phrase(window).ladder.message
     for key in ("S", "Backspace", "R", "L", "O", "A", "K", "P", "G", "Up", "N", "3"):

@@ -2,22 +2,23 @@
 
 A place is told in words that a DJ would use, read by a small grammar:
 
-    first downbeat · first vocal · last 8 bars · each phrase
+    first downbeat · the pick-up · first vocal · last 8 bars · each phrase · each section
     the drop · first chorus · second verse · last chorus · each break
     half of the intro · start and half of the outro
     4 bars before the drop · 8 bars after the first chorus · every 16 bars from the first downbeat
     the drop or first chorus
 
+A role is that of a whole section: the second verse is the second section that is a verse, however many phrases it has.
 Applying a recipe takes away what an earlier one placed, leaves what a hand set, and reports what could not be placed
-and why. Halves follow the real length: half of a 32-bar intro lies 16 bars in, of 16 bars 8, of 8 bars 4 (common
-practice, no source).
+and why. Where a role is in doubt nothing is placed below the chance that the recipe asks for. Halves follow the real
+length: half of a 32-bar intro lies 16 bars in, of 16 bars 8, of 8 bars 4 (common practice, no source).
 """
 
 from __future__ import annotations
 
 import re
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import attrs
 import numpy as np
@@ -27,7 +28,7 @@ from ..hearing.evidence import Evidence
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
 from ..model.cue import HOT, KINDS, SLOTS, STANDBY, Cue
-from ..model.form import PHRASE_ROLES, Form, Phrase
+from ..model.form import PHRASE_ROLES, Form
 from ..model.preparation import Preparation, edit, grid_of
 from . import cue_edits
 from .cue_edits import CUE_ROLES
@@ -36,6 +37,8 @@ _SAME = 1e-6
 _SUNG, _SUNG_BARS = 0.6, 1.0
 _ORDINALS = {"first": 0, "second": 1, "third": 2, "fourth": 3, "fifth": 4, "last": -1}
 MOST_EACH = 200
+_PICKUP, _HIT = 0.4, 0.2
+"""A pick-up has this part of a beat at least; it is struck as hard as this share of the hardest hit."""
 
 
 @attrs.frozen
@@ -62,20 +65,26 @@ class Rule:
 
 @attrs.frozen
 class Recipe:
-    """A named row of rules."""
+    """A named row of rules; `sure` is the chance that a role must have for a cue to be placed by it, 0 to 1."""
 
     name: str
     rules: tuple[Rule, ...]
     about: str = ""
+    sure: float = 0.0
 
 
 @attrs.frozen
 class Line:
-    """What became of one rule: beats at which cues were placed, and what could not be done."""
+    """What became of one rule: beats at which cues were placed, how sure each is, and what could not be done.
+
+    `missing` where the track has no such place, or none that is sure enough.
+    """
 
     rule: Rule
     placed: tuple[float, ...] = ()
     problem: str = ""
+    chances: tuple[float, ...] = ()
+    missing: bool = False
 
 
 @attrs.frozen
@@ -95,16 +104,34 @@ class Told:
 
 @attrs.frozen(eq=False)
 class Place:
-    """All that rules can refer to: grid, phrases, length in s, and where voice is heard, s (None where never)."""
+    """All that rules can refer to.
+
+    Attributes
+    ----------
+    duration : length, s
+    vocal : where a voice is first heard, s; None where never
+    pickup : where a pick-up to the first downbeat begins, s; None where the music begins on it
+    sure : the chance from which on a role is taken for one
+    """
 
     grid: Grid
     form: Form | None
     duration: float
     vocal: float | None = None
+    pickup: float | None = None
+    sure: float = 0.0
 
 
-Where = Callable[[Place], list[float]]
-Select = Callable[[Place], list[tuple[float, float]]]
+@attrs.frozen
+class Spot:
+    """A place for a cue: a beat, where what it begins ends, and the chance that it is what the rule asks for."""
+
+    beat: float
+    end: float = 0.0
+    chance: float = 1.0
+
+
+Where = Callable[[Place], list[Spot]]
 
 
 class Unplaced(Exception):
@@ -127,6 +154,23 @@ def vocal_start(evidence: Evidence | None, grid: Grid) -> float | None:
     return float(int(sung[0]) + (int(begun[0]) if len(begun) else 0)) / EAR_FPS
 
 
+def pickup_start(evidence: Evidence | None, grid: Grid, form: Form | None) -> float | None:
+    """Where a pick-up begins, s: what is struck in the bar before the first downbeat, after a bar without any hit."""
+    if evidence is None or form is None or not len(evidence.onset_times):
+        return None
+    first = form.phrases[0].start
+    bar = grid.beats_per_bar(first - 1)
+    silent, begin, end = (float(t) for t in grid.time_at([first - 2 * bar, first - bar, first - _PICKUP]))
+    hits = evidence.onset_times[evidence.onset_strengths > _HIT * evidence.onset_strengths.max()]
+    before, inside = hits[(hits > silent) & (hits < begin)], hits[(hits >= begin) & (hits < end)]
+    return float(inside[0]) if len(inside) and not len(before) else None
+
+
+def place_of(evidence: Evidence | None, grid: Grid, form: Form | None, duration: float) -> Place:
+    """All that rules can refer to in a track."""
+    return Place(grid, form, duration, vocal_start(evidence, grid), pickup_start(evidence, grid, form))
+
+
 def check(rule: Rule) -> None:
     """Raise `Refused`, naming the field, unless the rule can be followed on some track."""
     if rule.what not in CUE_ROLES:
@@ -143,7 +187,7 @@ def check(rule: Rule) -> None:
 
 
 def parse(where: str) -> Where:
-    """What `where` means: a function from `Place` to beats.
+    """What `where` means: a function from `Place` to spots.
 
     Raises
     ------
@@ -164,7 +208,7 @@ def parse(where: str) -> Where:
     if m := re.fullmatch(r"(\d+) bars? (before|after) (.+)", plain):
         base = parse(m[3])
         by = int(m[1]) * (-1 if m[2] == "before" else 1)
-        return lambda place: [_bars_on(place.grid, b, by) for b in base(place)]
+        return lambda place: [attrs.evolve(s, beat=_bars_on(place.grid, s.beat, by)) for s in base(place)]
     if m := re.fullmatch(r"every (\d+) bars?(?: from (.+))?", plain):
         if int(m[1]) < 1:
             raise Refused(f"where = '{where}': every 0 bars is nowhere.")
@@ -173,27 +217,30 @@ def parse(where: str) -> Where:
         return lambda place: _every(place, begin(place)[0], step)
     if m := re.fullmatch(r"last (\d+) bars?", plain):
         back = -int(m[1])
-        return lambda place: [_bars_on(place.grid, _end(place), back)]
+        return lambda place: [Spot(_bars_on(place.grid, _end(place), back))]
     if plain in ("first downbeat", "start", "first beat"):
-        return lambda place: [_first(place)]
+        return lambda place: [Spot(_first(place))]
     if plain in ("first vocal", "first voice", "vocal"):
         return _vocal
+    if plain in ("pick-up", "pickup"):
+        return _pickup
     if plain == "each phrase":
-        return lambda place: [q.start for q in _form(place).phrases]
+        return lambda place: [Spot(q.start) for q in _form(place).phrases]
+    if plain == "each section":
+        return lambda place: [Spot(_form(place).phrases[s.first].start) for s in _form(place).sections]
     if m := re.fullmatch(r"(start and half|start|half|end) of (.+)", plain):
         return _parts(m[1], _selected(m[2], fail))
-    which = _selected(plain, fail)
-    return lambda place: [a for a, _ in which(place)]
+    return _selected(plain, fail)
 
 
-def _selected(plain: str, fail: Callable[[], Refused]) -> Select:
-    """Phrases by role: (beginning, end) of each in beats."""
+def _selected(plain: str, fail: Callable[[], Refused]) -> Where:
+    """Sections by role."""
     m = re.fullmatch(r"(?:(first|second|third|fourth|fifth|last|each|every) )?([a-z]+)", plain)
     if m is None or m[2] not in PHRASE_ROLES:
         raise fail()
     which, role = m[1], m[2]
 
-    def select(place: Place) -> list[tuple[float, float]]:
+    def select(place: Place) -> list[Spot]:
         found = _runs(_form(place), role)
         if not found:
             raise Unplaced(f"no {role} here")
@@ -207,46 +254,52 @@ def _selected(plain: str, fail: Callable[[], Refused]) -> Select:
     return select
 
 
-def _runs(form: Form, role: str) -> list[tuple[float, float]]:
-    """Beginning and end of each phrase with a role; an intro or outro of several phrases counts as one."""
+def _runs(form: Form, role: str) -> list[Spot]:
+    """Each section with a role; an intro or outro of several sections counts as one."""
     ends = [q.start for q in form.phrases[1:]] + [form.end]
-    out: list[tuple[float, float]] = []
-    before: Phrase | None = None
-    for q, end in zip(form.phrases, ends, strict=True):
+    out: list[Spot] = []
+    before = ""
+    for s in form.sections:
+        q, end = form.phrases[s.first], ends[s.stop - 1]
         if q.role == role:
-            if out and role in ("intro", "outro") and before is not None and before.role == role:
-                out[-1] = (out[-1][0], end)
+            if out and role in ("intro", "outro") and before == role:
+                out[-1] = attrs.evolve(out[-1], end=end, chance=min(out[-1].chance, q.chance))
             else:
-                out.append((q.start, end))
-        before = q
+                out.append(Spot(q.start, end, q.chance))
+        before = q.role
     return out
 
 
-def _parts(which: str, select: Select) -> Where:
-    def parts(place: Place) -> list[float]:
+def _parts(which: str, select: Where) -> Where:
+    def parts(place: Place) -> list[Spot]:
         out = []
-        for a, b in select(place):
+        for s in select(place):
             if which in ("start", "start and half"):
-                out.append(a)
+                out.append(s)
             if which in ("half", "start and half"):
-                out.append(_half(place.grid, a, b))
+                out.append(attrs.evolve(s, beat=_half(place.grid, s.beat, s.end)))
             if which == "end":
-                out.append(b)
+                out.append(attrs.evolve(s, beat=s.end))
         return out
 
     return parts
 
 
 def _either(ways: list[Where]) -> Where:
-    """The first way that this track has."""
+    """The first way that this track has, surely enough."""
 
-    def either(place: Place) -> list[float]:
+    def either(place: Place) -> list[Spot]:
         missing = []
         for way in ways:
             try:
-                return list(way(place))
+                found = way(place)
             except Unplaced as e:
                 missing.append(str(e))
+                continue
+            sure = [s for s in found if s.chance >= place.sure]
+            if sure:
+                return sure
+            missing.append(_doubt(found))
         raise Unplaced(" and ".join(dict.fromkeys(missing)))
 
     return either
@@ -274,25 +327,37 @@ def _end(place: Place) -> float:
     return place.form.end if place.form is not None else float(place.grid.bar_line_near(place.duration))
 
 
-def _vocal(place: Place) -> list[float]:
+def _doubt(spots: list[Spot]) -> str:
+    """That spots are not sure enough, in words."""
+    best = max(s.chance for s in spots)
+    return f"only {best:.0%} sure".replace("%", " %")
+
+
+def _vocal(place: Place) -> list[Spot]:
     if place.vocal is None:
         raise Unplaced("no voice is heard")
     beat = float(place.grid.beat_at(place.vocal))
     index = int(place.grid.bar_index(beat + 1.0)[0])
-    return [float(place.grid.bar_start(index))]
+    return [Spot(float(place.grid.bar_start(index)))]
+
+
+def _pickup(place: Place) -> list[Spot]:
+    if place.pickup is None:
+        raise Unplaced("no pick-up: it begins on the downbeat")
+    return [Spot(round(float(place.grid.beat_at(place.pickup)) * 2) / 2)]
 
 
 def _bars_on(grid: Grid, beat: float, bars: int) -> float:
     return float(grid.bar_start(int(grid.bar_index(beat + _SAME)[0]) + bars))
 
 
-def _every(place: Place, begin: float, bars: int) -> list[float]:
+def _every(place: Place, begin: Spot, bars: int) -> list[Spot]:
     out, end = [begin], _end(place)
     while len(out) < MOST_EACH:
-        after = _bars_on(place.grid, out[-1], bars)
+        after = _bars_on(place.grid, out[-1].beat, bars)
         if after >= end - _SAME:
             break
-        out.append(after)
+        out.append(attrs.evolve(begin, beat=after))
     return out
 
 
@@ -305,10 +370,16 @@ def apply(p: Preparation, recipe: Recipe, place: Place) -> Preparation:
     return work_out(p, recipe, place)[0]
 
 
-def work_out(p: Preparation, recipe: Recipe, place: Place) -> tuple[Preparation, Told]:
+def work_out(
+    p: Preparation, recipe: Recipe, place: Place, left: Collection[tuple[float, str]] = ()
+) -> tuple[Preparation, Told]:
     """The preparation with the recipe's cues, and what became of each rule.
 
     What an earlier recipe placed is taken away; a hand's cues and slots stay.
+
+    Parameters
+    ----------
+    left : (beat, role) of cues that are not to be placed
     """
     grid = grid_of(p)
     kept = [c for c in p.cues if not c.recipe]
@@ -316,29 +387,60 @@ def work_out(p: Preparation, recipe: Recipe, place: Place) -> tuple[Preparation,
     former = {(c.beat, c.role): c.id for c in p.cues if c.recipe}
     out = attrs.evolve(p, cues=tuple(kept))
     lines: list[Line] = []
+    place = attrs.evolve(place, sure=recipe.sure)
     for rule in recipe.rules:
         try:
-            beats = [b for b in parse(rule.where)(place) if -_SAME <= float(grid.time_at(b)) <= place.duration]
+            spots = parse(rule.where)(place)
         except Unplaced as e:
-            lines.append(Line(rule, problem=str(e)))
+            lines.append(Line(rule, problem=str(e), missing=True))
             continue
-        placed: list[float] = []
-        problem = "" if beats else "it lies outside the recording"
-        for number, beat in enumerate(beats, 1):
+        sure = [s for s in spots if s.chance >= place.sure]
+        inside = [s for s in sure if -_SAME <= float(grid.time_at(s.beat)) <= place.duration]
+        placed: list[Spot] = []
+        problem = "" if inside else "it lies outside the recording"
+        if len(sure) < len(spots):
+            problem = _doubt([s for s in spots if s.chance < place.sure])
+            problem = f"{len(spots) - len(sure)} of {len(spots)} {problem}" if sure else problem
+        for number, spot in enumerate(inside, 1):
+            beat = spot.beat
             standing = next((c for c in out.cues if c.beat is not None and abs(c.beat - beat) < _SAME), None)
             if standing is not None:
                 problem = f"{standing.name} stands there already"
                 continue
-            made, word = _cue(out, rule, beat, recipe.name, number if len(beats) > 1 else 0)
+            made, word = _cue(out, rule, beat, recipe.name, number if len(inside) > 1 else 0)
             if made is None:
                 problem = word
                 break
-            placed.append(beat)
+            placed.append(spot)
             problem = word or problem
             made = attrs.evolve(made, id=former.get((made.beat, made.role), made.id))
             out = cue_edits.ordered(out, [*out.cues, made])
-        lines.append(Line(rule, tuple(placed), problem))
+        missing = not placed and len(sure) < len(spots)
+        lines.append(Line(rule, tuple(s.beat for s in placed), problem, tuple(s.chance for s in placed), missing))
+    if left:
+        # only now: what is left out makes no room for another
+        kept = [c for c in out.cues if not c.recipe or c.beat is None or (c.beat, c.role) not in left]
+        out = attrs.evolve(out, cues=tuple(kept))
+        lines = [_without(line, left) for line in lines]
     return out, Told(tuple(lines))
+
+
+def _without(line: Line, left: Collection[tuple[float, str]]) -> Line:
+    """A line without the cues that are left out."""
+    stay = [(b, c) for b, c in zip(line.placed, line.chances, strict=True) if (b, line.rule.what) not in left]
+    if len(stay) == len(line.placed):
+        return line
+    problem = "; ".join(x for x in (line.problem, "left out by hand") if x)
+    return attrs.evolve(line, placed=tuple(b for b, _ in stay), chances=tuple(c for _, c in stay), problem=problem)
+
+
+def chance_of(form: Form | None, cue: Cue) -> float:
+    """How sure the role of a cue is: that of the section that begins with it; 1 for any other and for a hand's."""
+    if form is None or cue.beat is None or not cue.recipe:
+        return 1.0
+    return next(
+        (q.chance for q in form.phrases if abs(q.start - cue.beat) < _SAME and q.role == cue.role and not q.hand), 1.0
+    )
 
 
 def _cue(p: Preparation, rule: Rule, beat: float, recipe: str, number: int) -> tuple[Cue | None, str]:

@@ -22,6 +22,10 @@ PLACES = 16
 _QUIET = 40.0
 _NEAR_S = 0.25
 _RINGS = 0.3
+_LEAD, _QUIETER = 8, 0.25
+"""So many bars before bar 1 can be a lead-in; so much quieter than what follows, in the spread of the track."""
+_SILENT = 2.5
+"""So much quieter than the bars after it is a bar without music."""
 
 
 @attrs.frozen(eq=False)
@@ -89,6 +93,8 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
     kept = _without_ring(rhythm)
     starts, times, rhythm = starts[: kept + 1], times[: kept + 1], rhythm[:kept]
     colour = _means(evidence.colour.astype(float), TONE_FPS, times)
+    lead = _lead_in(starts, colour.mean(axis=1))
+    starts, times, rhythm, colour = starts[lead:], times[lead:], rhythm[lead:], colour[lead:]
     level = colour.mean(axis=1)
     spread = colour.std(axis=0) + 1e-3 + 0.05 * colour.std()
     halves = np.sort(np.concatenate([times, grid.time_at((starts[1:] + starts[:-1]) / 2)]))
@@ -113,6 +119,18 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
         (level - level.mean()) / (level.std() + 1e-6),
         opens,
     )
+
+
+def _lead_in(starts: Floats, level: Floats) -> int:
+    """How many bars before bar 1 are no music: few, and quieter than those that follow (speech, a count, noise)."""
+    before, spread = int(np.searchsorted(starts[:-1], -1e-6)), level.std()
+    after = level[before : before + _LEAD]
+    fits = 0 < before <= _LEAD and len(level) - before >= 2 * before
+    lead = before if fits and level[:before].mean() < after.mean() - _QUIETER * spread else 0
+    # a bar 1 that is all but silent was counted from a breath, or from the sticks that count the band in
+    while lead < len(level) - 2 * _LEAD and level[lead] < level[lead + 1 : lead + 1 + _LEAD].mean() - _SILENT * spread:
+        lead += 1
+    return lead
 
 
 def _without_ring(rhythm: Floats) -> int:

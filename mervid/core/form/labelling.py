@@ -1,28 +1,31 @@
 """What each phrase is for: intro, verse, chorus, break, build, drop or outro, each with its chance and its reason.
 
 Roles are habits, not acoustics, so each is argued for and against by what can be heard: where the phrase stands, how
-loud it is, whether percussion stops, whether it returns, whether it rises to what follows. The arguments are added and
-made into chances (softmax); the strongest one for the role that wins is its reason. The weights are common practice,
-no source.
+loud it is, whether percussion stops, whether it returns, whether it rises to what follows. The arguments are added
+(their weights are common practice, no source) to what a small network and the habits of whole forms say (`role_model`);
+the strongest one for the role that wins is its reason. Where no role is likely enough nothing is claimed.
 """
 
 from __future__ import annotations
 
-import itertools
-
 import attrs
 import numpy as np
 
-from ..arrays import Bools, Floats
+from ..arrays import Floats
+from ..model.form import OTHER
+from . import role_features, role_model
 from .bar_features import Bars
+from .role_features import SUNG, Phrases
 from .segmentation import Outline
 
 INTRO, VERSE, CHORUS, BREAK, BUILD, DROP, OUTRO = "intro", "verse", "chorus", "break", "build", "drop", "outro"
 ROLES = (INTRO, VERSE, CHORUS, BREAK, BUILD, DROP, OUTRO)
-_SUNG = 0.35
-_TOP = 0.2
+NAMES = (*ROLES, OTHER)
+MEANS = {**{role: role for role in ROLES}, "pre": BUILD, "turn": OTHER}
+"""What the kinds of `role_model` are called."""
+TELLS = 0.4
+"""Below this chance of the likeliest role nothing is claimed."""
 _LEAP = 1.3
-_DRUMMED = 0.3
 
 
 @attrs.frozen
@@ -34,86 +37,58 @@ class Role:
     reason: str
 
 
-@attrs.frozen(eq=False)
-class _Heard:
-    """Each phrase in figures, (k,) each.
-
-    `level` in standard deviations of the track; `top` among the loudest; `hits` how much is struck, 1 the most;
-    `rise`, `busier` of its second half over its first; `returns` how often its letter comes; `first` whether that
-    letter is the first that comes again.
-    """
-
-    level: Floats
-    top: Bools
-    hits: Floats
-    voice: Floats
-    rise: Floats
-    busier: Floats
-    returns: Floats
-    first: Bools
-    sung: bool
-
-
 def roles(bars: Bars, found: Outline) -> list[Role]:
     """The likeliest role of each phrase."""
     k = len(found.letters)
     if k == 0:
         return []
-    heard = _describe(bars, found)
-    out = []
-    for i in range(k):
-        cases = {name: _argument(heard, i, name) for name in ROLES}
-        total = np.array([sum(w for w, _ in cases[name]) for name in ROLES])
-        chance = np.exp(total - total.max())
-        chance /= chance.sum()
-        best = int(chance.argmax())
-        reasons = sorted((a for a in cases[ROLES[best]] if a[1] and a[0] > 0), reverse=True)
-        words = ", ".join(w for _, w in reasons[:2]) or "nothing else fits better"
-        out.append(Role(ROLES[best], float(chance[best]), words))
-    return out
+    heard = role_features.describe(bars, found.edges, found.letters)
+    model = role_model.shipped()
+    if model is None:
+        chances = np.exp(arguments(heard))
+    else:
+        kinds, _ = role_model.read(model, heard, bars, of_kinds(arguments(heard)))
+        chances = np.array([kinds @ [MEANS[kind] == name for kind in role_model.KINDS] for name in NAMES]).T
+    return [_named(heard, i, dict(zip(NAMES, row.tolist(), strict=False))) for i, row in enumerate(chances)]
 
 
-def _describe(bars: Bars, found: Outline) -> _Heard:
-    parts = [slice(int(a), int(b)) for a, b in itertools.pairwise(found.edges)]
-    level = np.array([bars.level[p].mean() for p in parts])
-    strokes = bars.rhythm.mean(axis=1) * bars.drums
-    busy = (strokes - strokes.mean()) / (strokes.std() + 1e-6)
-    rise, busier = [], []
-    for p in parts:
-        middle = p.start + max(1, (p.stop - p.start) // 2)
-        first, second = slice(p.start, middle), slice(min(middle, p.stop - 1), p.stop)
-        rise.append(bars.level[second].mean() - bars.level[first].mean())
-        busier.append(busy[second].mean() - busy[first].mean())
-    hits = np.array([strokes[p].mean() for p in parts])
-    returns = np.array([(found.letters == x).sum() for x in found.letters], float)
-    # an intro that returns as the outro is no verse
-    inner = found.letters[1:-1].tolist()
-    again = [x for x in inner if inner.count(x) > 1]
-    again = again or [int(x) for x, n in zip(found.letters, returns, strict=True) if n > 1]
-    return _Heard(
-        level,
-        level > level.max() - _TOP,
-        hits / (hits.max() + 1e-9) if bars.drums.max() > _DRUMMED else np.ones(len(parts)),
-        np.array([bars.voice[p].mean() for p in parts]),
-        np.array(rise),
-        np.array(busier),
-        returns,
-        np.array([bool(again) and x == again[0] for x in found.letters]),
-        bool((bars.voice > 0.5).mean() > _SUNG),
-    )
+def _named(heard: Phrases, i: int, chances: dict[str, float]) -> Role:
+    """The likeliest role, or none where two are nearly as likely."""
+    best, second = sorted(chances, key=lambda name: -chances[name])[:2]
+    if chances[best] < TELLS:
+        return Role(OTHER, chances[best], f"{best} or {second}, there is no telling")
+    if best == OTHER:
+        return Role(OTHER, chances[best], "a turnaround between two parts")
+    reasons = sorted((a for a in _argument(heard, i, best) if a[1] and a[0] > 0), reverse=True)
+    words = ", ".join(w for _, w in reasons[:2]) or "it fits between what comes before and after"
+    return Role(best, chances[best], words)
+
+
+def arguments(heard: Phrases) -> Floats:
+    """Log chance of each of `ROLES` for each phrase, by the arguments alone: (k, roles)."""
+    total = np.array([[sum(w for w, _ in _argument(heard, i, name)) for name in ROLES] for i in range(len(heard))])
+    return np.asarray(total - np.logaddexp.reduce(total, axis=1)[:, None])
+
+
+def of_kinds(argued: Floats) -> Floats:
+    """What `arguments` say, for the kinds of `role_model`: the finer ones share what speaks for their neighbours."""
+    by = dict(zip(ROLES, argued.T, strict=True))
+    by["pre"] = np.logaddexp(by[VERSE], by[BUILD]) - np.log(3)
+    by["turn"] = np.logaddexp(by[VERSE], by[BREAK]) - np.log(4)
+    return np.stack([by[kind] for kind in role_model.KINDS], axis=1)
 
 
 Argument = list[tuple[float, str]]
 
 
-def _argument(h: _Heard, i: int, role: str) -> Argument:
+def _argument(h: Phrases, i: int, role: str) -> Argument:
     """Arguments for (above 0) and against a role: weight and words."""
     last = len(h.level) - 1
     edge = i in (0, last)
     before = float(h.level[i] - h.level[i - 1]) if i else 0.0
     after = float(h.level[i + 1] - h.level[i]) if i < last else 0.0
     returns = f"returns {int(h.returns[i])} times"
-    leads = h.sung and h.voice[i] > _SUNG
+    leads = h.sung and h.voice[i] > SUNG
     if role == INTRO:
         return [
             (4.0 if i == 0 else -3.5, "opens the track"),
@@ -160,7 +135,7 @@ def _argument(h: _Heard, i: int, role: str) -> Argument:
             ((0.6 if h.sung else 1.3) * bool(h.top[i]), "among the loudest parts"),
             (-0.8 * (leads and bool(h.first[i])), ""),
             (0.7 * (i > 0 and not edge and before > 0.2), "lifts out of what came before"),
-            (1.2 * (leads and h.returns[i] > 1 and not h.first[i]), f"answers the verse, {returns}"),
+            (1.2 * (leads and h.returns[i] > 1 and not h.first[i]), "answers the verse"),
             (0.3 * (h.returns[i] > 1), returns),
             (0.3 * leads, "a voice leads"),
             (-0.8, ""),

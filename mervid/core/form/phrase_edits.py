@@ -28,11 +28,16 @@ def read(evidence: Evidence, grid: Grid, duration: float) -> Form | None:
         return None
     outline = segmentation.outline(found)
     named = labelling.roles(found, outline)
-    phrases = tuple(
-        Phrase(float(found.starts[a]), r.name, segmentation.letter(int(n)), round(r.chance, 3), r.reason)
-        for a, n, r in zip(outline.edges[:-1], outline.letters, named, strict=True)
-    )
-    return Form(phrases, float(found.starts[-1]))
+    phrases: list[Phrase] = []
+    for a, n, r in zip(outline.edges[:-1], outline.letters, named, strict=True):
+        q = Phrase(float(found.starts[a]), r.name, segmentation.letter(int(n)), round(r.chance, 3), r.reason)
+        phrases.append(attrs.evolve(q, joins=bool(phrases) and goes_on(phrases[-1], q)))
+    return Form(tuple(phrases), float(found.starts[-1]))
+
+
+def goes_on(before: Phrase, q: Phrase) -> bool:
+    """Whether a phrase is heard as the same section as the one before: alike, or both of the way in or out."""
+    return q.role == before.role and (q.letter == before.letter or q.role in (labelling.INTRO, labelling.OUTRO))
 
 
 def form_of(p: Preparation, evidence: Evidence | None, duration: float) -> Form | None:
@@ -168,7 +173,7 @@ def split(p: Preparation, what: Form, beat: float) -> Preparation:
     if any(abs(q.start - line) < _SAME for q in what.phrases):
         raise Refused(f"A phrase begins at bar {bar_of(grid, line, p.origin)} already.")
     index = phrase_at(what, line)
-    new = attrs.evolve(what.phrases[index], start=line, hand=True)
+    new = attrs.evolve(what.phrases[index], start=line, hand=True, joins=True)
     phrases = [*what.phrases[: index + 1], new, *what.phrases[index + 1 :]]
     return _keep(p, phrases, what.end)
 
@@ -181,17 +186,51 @@ def merge(p: Preparation, what: Form, index: int) -> Preparation:
         raise Refused("There is no phrase before the first to merge it with.")
     phrases = list(what.phrases)
     phrases[index - 1] = attrs.evolve(phrases[index - 1], hand=True)
+    if index + 1 < len(phrases) and phrases[index + 1].joins and not phrases[index].joins:
+        # what went on with the merged phrase is apart from the one before it
+        phrases[index + 1] = attrs.evolve(phrases[index + 1], joins=phrases[index + 1].role == phrases[index - 1].role)
     del phrases[index]
     return _keep(p, phrases, what.end)
 
 
 @edit("Change a phrase's role")
-def set_role(p: Preparation, what: Form, index: int, role: str) -> Preparation:
-    """Say what phrase `index` is for."""
+def set_role(p: Preparation, what: Form, index: int, role: str, *, whole: bool = False) -> Preparation:
+    """Say what phrase `index` is for; with `whole` all of its section. A phrase apart is a section of its own."""
     if role not in PHRASE_ROLES:
         raise Refused(f"'{role}' is no role of a phrase: {', '.join(PHRASE_ROLES)}.")
+    _at(what, index)
     phrases = list(what.phrases)
-    phrases[index] = attrs.evolve(_at(what, index), role=role, chance=1.0, reason="you said so", hand=True)
+    section = what.section_of(index)
+    for i in range(section.first, section.stop) if whole else (index,):
+        phrases[i] = attrs.evolve(phrases[i], role=role, chance=1.0, reason="you said so", hand=True)
+    for i in (index, index + 1):
+        if i < len(phrases) and phrases[i].joins and phrases[i].role != phrases[i - 1].role:
+            phrases[i] = attrs.evolve(phrases[i], joins=False)
+    return _keep(p, phrases, what.end)
+
+
+@edit("Begin a section")
+def begin_section(p: Preparation, what: Form, index: int) -> Preparation:
+    """Let a section begin with phrase `index`."""
+    if not _at(what, index).joins:
+        raise Refused("A section begins there already.")
+    phrases = list(what.phrases)
+    phrases[index] = attrs.evolve(phrases[index], joins=False, hand=True)
+    return _keep(p, phrases, what.end)
+
+
+@edit("Join a section")
+def join_section(p: Preparation, what: Form, index: int) -> Preparation:
+    """Let phrase `index`, and the rest of its section, go on with the section before: they get its role."""
+    if index == 0 or _at(what, index).joins:
+        raise Refused("There is no section before it." if index == 0 else "It goes on with the section before already.")
+    phrases = list(what.phrases)
+    role = phrases[index - 1].role
+    for i in range(index, what.section_of(index).stop):
+        changed = phrases[i].role != role
+        phrases[i] = attrs.evolve(phrases[i], joins=True, hand=True)
+        if changed:
+            phrases[i] = attrs.evolve(phrases[i], role=role, chance=1.0, reason="as the section it goes on with")
     return _keep(p, phrases, what.end)
 
 

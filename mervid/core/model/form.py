@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from functools import cached_property
 
 import attrs
 
@@ -22,6 +23,7 @@ class Phrase:
     letter : the same for phrases that sound alike
     chance, reason : how likely the role is, 0 to 1, and why
     hand : a person moved, made or named it
+    joins : it goes on with the section of the phrase before it, so that both are one to a listener
     """
 
     start: float
@@ -30,6 +32,18 @@ class Phrase:
     chance: float = 1.0
     reason: str = ""
     hand: bool = False
+    joins: bool = False
+
+
+@attrs.frozen
+class Section:
+    """Neighbouring phrases that are one to a listener: from phrase `first` to before phrase `stop`."""
+
+    first: int
+    stop: int
+
+    def __len__(self) -> int:
+        return self.stop - self.first
 
 
 def letter_number(letter: str) -> int:
@@ -54,3 +68,13 @@ class Form:
                 raise Refused(f"A phrase can't begin on beat {b:g}, after the one on beat {a:g}.")
         if not self.phrases:
             raise Refused("A form needs a phrase.")
+
+    @cached_property
+    def sections(self) -> tuple[Section, ...]:
+        """The sections, in order; each phrase is in one."""
+        begins = [i for i, q in enumerate(self.phrases) if not i or not q.joins]
+        return tuple(Section(a, b) for a, b in itertools.pairwise([*begins, len(self.phrases)]))
+
+    def section_of(self, index: int) -> Section:
+        """The section that holds phrase `index`."""
+        return next(s for s in self.sections if s.first <= index < s.stop)

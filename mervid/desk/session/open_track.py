@@ -15,6 +15,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.arrays import Floats, Singles
 from ...core.cues import recipes
+from ...core.cues.recipes import Place
 from ...core.edits import listening_edits
 from ...core.errors import FormatError, MervidError, Refused
 from ...core.fitting import bar_fold, drift
@@ -80,7 +81,7 @@ class OpenTrack(QObject):
         self.redo_name: str | None = None
         self.preview.forget()
         self._heard, self._drift = Once[Heard](), Once[tuple[Trace, Summary] | None]()
-        self._vocal = Once[float | None]()
+        self._place = Once[Place]()
         self._form: tuple[object, Form | None] | None = None
         self._form_due: Preparation | None = None
 
@@ -220,12 +221,12 @@ class OpenTrack(QObject):
             self.shown_changed.emit()
 
     @property
-    def vocal(self) -> float | None:
-        """Where a voice is first heard, s."""
-        grid, evidence = self.preparation.grid, self.evidence
+    def place(self) -> Place | None:
+        """What rules can refer to; None without a grid."""
+        grid, form, evidence = self.preparation.grid, self.form, self.evidence
         if grid is None:
             return None
-        return self._vocal.of((grid, evidence), lambda: recipes.vocal_start(evidence, grid))
+        return self._place.of((grid, form, evidence), lambda: recipes.place_of(evidence, grid, form, self.duration))
 
     def music_begins(self) -> float | None:
         """The s at which the music begins: after a record's lead-in, at the first hit that is heard."""

@@ -28,10 +28,47 @@ class PhraseChoice(QObject):
         self.snap = cue_edits.DOWNBEAT
         self.gear: Gear = player_profile.EIGHT
         self._skips = Once[list[Skip]]()
+        self._rows = Once[tuple[Form, list[int]] | None]()
+        self._closed: frozenset[float] = frozenset()
         track.opened.connect(self._opened)
 
     def _opened(self) -> None:
-        self._phrase, self.cue_id = 0, ""
+        self._phrase, self.cue_id, self._closed = 0, "", frozenset()
+
+    # sections
+
+    @property
+    def rows(self) -> tuple[Form, list[int]] | None:
+        """The form with a phrase for each row: closed sections are one; and the first phrase of each row."""
+        form = self.track.form
+        return None if form is None else self._rows.of((form, self._closed), lambda: _rows(form, self._closed))
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether the chosen phrase stands for its closed section."""
+        form = self.track.form
+        if form is None:
+            return False
+        return form.phrases[form.section_of(self.chosen).first].start in self._closed
+
+    def fold(self, index: int) -> None:
+        """Close the section of a phrase to one row, or open it."""
+        form = self.kept_form()
+        section = form.section_of(index)
+        if len(section) < 2:
+            raise Refused("This section has one phrase: there is nothing to close.")
+        self._closed ^= {form.phrases[section.first].start}
+        self._phrase = section.first
+        self.changed.emit()
+
+    def fold_all(self) -> None:
+        """Close all sections, or open them where one is closed."""
+        form = self.kept_form()
+        all_of = frozenset(form.phrases[s.first].start for s in form.sections if len(s) > 1)
+        if not all_of:
+            raise Refused("Every section here has one phrase.")
+        self._closed = frozenset() if self._closed & all_of else all_of
+        self.changed.emit()
 
     @property
     def chosen(self) -> int:
@@ -97,3 +134,11 @@ class PhraseChoice(QObject):
         if form is None:
             raise Refused("There are no phrases yet: the track needs a grid and a few bars of music.")
         return form
+
+
+def _rows(form: Form, closed: frozenset[float]) -> tuple[Form, list[int]]:
+    rows: list[int] = []
+    for s in form.sections:
+        shut = form.phrases[s.first].start in closed
+        rows += [s.first] if shut else range(s.first, s.stop)
+    return (Form(tuple(form.phrases[i] for i in rows), form.end) if len(rows) < len(form.phrases) else form), rows

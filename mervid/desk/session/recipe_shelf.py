@@ -9,20 +9,23 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ... import places
 from ...core.cues import recipes
-from ...core.cues.recipes import Place, Recipe, Told
-from ...core.errors import FormatError, Refused
+from ...core.cues.recipes import Recipe, Told
+from ...core.errors import Cancelled, FormatError, Refused
 from ...core.model.preparation import Preparation
 from ...formats import exchange
 from ...formats import recipe as recipe_files
+from ...jobs import errands
+from .errands import NO_LIBRARY, Errands
 from .kept import Once
 from .messages import Messages
 from .open_track import OpenTrack
 
 
 class RecipeShelf(QObject):
-    """`changed` when another recipe is in hand, or the recipes were read anew."""
+    """`changed` when another recipe is in hand or all were read anew; `learned` with a habit and its tracks."""
 
     changed = pyqtSignal()
+    learned = pyqtSignal(tuple, int)
 
     def __init__(self, track: OpenTrack, say: Messages, folder: Path | None = None) -> None:
         super().__init__()
@@ -93,22 +96,32 @@ class RecipeShelf(QObject):
         self.changed.emit()
         return path
 
-    # in the open track
+    # a person's own habit
 
-    @property
-    def place(self) -> Place | None:
-        """What rules can refer to in the open track; None without a grid."""
-        t = self.track
-        if t.preparation.grid is None:
-            return None
-        return Place(t.preparation.grid, t.form, t.duration, t.vocal)
+    def learn(self, work: Errands) -> None:
+        """Read a habit from the cues that a hand set; `learned` comes with what was found."""
+        if work.path is None:
+            self.say.refused(NO_LIBRARY)
+            return
+        self.say.done("Reading your habit from the cues that you set …")
+        work.look(self._learned, errands.learn_habit)
+
+    def _learned(self, answer: object) -> None:
+        if isinstance(answer, tuple):
+            self.learned.emit(*answer)
+        elif isinstance(answer, Refused):
+            self.say.refused(str(answer))
+        elif not isinstance(answer, Cancelled):
+            self.say.problem(errands.words_of(answer))
+
+    # in the open track
 
     def outcome(self) -> tuple[Preparation, Told] | None:
         """What the recipe in hand would place in the open track; None where it can't be worked out."""
         p, recipe = self.track.preparation, self.recipe
 
         def work_out() -> tuple[Preparation, Told] | None:
-            place = self.place
+            place = self.track.place
             if place is None or recipe is None:
                 return None
             try:
@@ -120,7 +133,7 @@ class RecipeShelf(QObject):
 
     def apply(self) -> Told | None:
         """Apply the recipe in hand to the open track; None where it was refused, which is said."""
-        place, recipe = self.place, self.recipe
+        place, recipe = self.track.place, self.recipe
         if recipe is None:
             return None
         if place is None:

@@ -22,6 +22,7 @@ from .borrowing import Borrowing
 from .catalogue import Catalogue
 from .chosen_part import ChosenPart
 from .comparison import Comparison
+from .contact_sheet import ContactSheet
 from .copies import Copies
 from .delivering import Delivering
 from .describing import Describing
@@ -38,7 +39,6 @@ from .pair_table import PairTable
 from .pairing import Pairing
 from .paper import Paper
 from .phrase_choice import PhraseChoice
-from .recipe_batch import RecipeBatch
 from .recipe_shelf import RecipeShelf
 from .recording_watch import RecordingWatch
 from .reports import Reports
@@ -127,7 +127,7 @@ class Session(QObject):
         self.borrowing = Borrowing(self.catalogue, track, self.say)
         self.phrases = PhraseChoice(track)
         self.recipes = RecipeShelf(track, self.say)
-        self.batch = RecipeBatch(self.catalogue, track, self.say)
+        self.sheet = ContactSheet(self.catalogue, track, self.work, self.say)
         self.warm_up = WarmUp()
         self._stop = threading.Event()
         self._keeper: threading.Thread | None = None
@@ -146,7 +146,7 @@ class Session(QObject):
         self._stop.set()
         if self._keeper is not None:
             self._keeper.join()
-        self.batch.stop()
+        self.sheet.stop()
         for service in (
             self.tags,
             self.folders,

@@ -6,6 +6,8 @@ counted: 20 = 16 + 4.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import attrs
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +15,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPen
 
 from ...core.arrays import Floats, Singles
-from ...core.cues import cue_edits
+from ...core.cues import cue_edits, recipes
+from ...core.cues.prospects import DOUBT
 from ...core.fitting.bar_fold import INK_RATE
 from ...core.form import phrase_edits
 from ...core.form.skips import Skip
@@ -25,7 +28,9 @@ from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
 from .base import View, bars_image, draw_flag, small
 
-LEFT, RIGHT, HEAD, FOOT = 116, 112, 20, 6
+LEFT, RIGHT, HEAD, FOOT = 116, 146, 20, 6
+SECTION = 46
+"""So far from the right edge stands the bracket of a section, px."""
 LEAST_ROW, MOST_ROW = 30.0, 62.0
 FLAG = 15
 MOST_BARS = 64
@@ -63,6 +68,7 @@ class LadderPicture(View):
         self.starts: list[float] = []
         self.bars: list[float] = []
         self.longest = 8.0
+        self.inside: list[int] = []
         self._images: dict[object, QImage] = {}
         self.setMinimumHeight(150)
 
@@ -94,8 +100,23 @@ class LadderPicture(View):
             self.left_out = left_out
             self.refresh()
 
-    def show_form(self, preparation: Preparation, form: Form | None, skips: list[Skip], message: str = "") -> None:
-        """Draw another preparation, or its phrases anew; `message` stands where there are none."""
+    def show_form(
+        self,
+        preparation: Preparation,
+        form: Form | None,
+        skips: list[Skip],
+        message: str = "",
+        inside: Sequence[int] = (),
+    ) -> None:
+        """Draw another preparation, or its phrases anew.
+
+        Parameters
+        ----------
+        form : a phrase for each row
+        message : stands where there are none
+        inside : how many phrases each row holds; one each where nothing is said
+        """
+        self.inside = list(inside)
         self.preparation, self.form, self.skips, self.message = preparation, form, skips, message
         self.starts = [q.start for q in form.phrases] + [form.end] if form is not None else []
         self.bars = phrase_edits.bars_in(preparation.grid, form) if form is not None and preparation.grid else []
@@ -167,12 +188,13 @@ class LadderPicture(View):
     def flag_width(self, cue: Cue) -> float:
         return 24.0 + 6.0 * min(len(self._flag_text(cue)), 14)
 
-    @staticmethod
-    def _flag_text(cue: Cue) -> str:
+    def _flag_text(self, cue: Cue) -> str:
         slot = str(cue.slot + 1) if cue.is_hot and cue.slot is not None else ""
         waits = "▮" if cue.is_standby else ""
         loop = f" ↻{cue.bars}" if cue.bars else ""
         name = cue.name if len(cue.name) <= 14 else cue.name[:13] + "…"
+        # a recipe's cue says so where its role is as likely as not
+        name += "?" if 1 - recipes.chance_of(self.form, cue) >= DOUBT else ""
         return f"{slot}{waits} {name}{loop}".strip()
 
     # drawing
@@ -187,6 +209,7 @@ class LadderPicture(View):
         first = max(0, int((self.offset - HEAD) // height))
         for row in range(first, min(len(self.bars), int((self.offset - HEAD + self.height()) // height) + 1)):
             self._draw_row(p, row, self.row_top(row))
+        self._draw_sections(p)
         self._draw_left_out(p)
         self._draw_skips(p)
         self._draw_cues(p)
@@ -250,6 +273,24 @@ class LadderPicture(View):
         p.setPen(pal.color("attention" if odd else "ink"))
         place = QRectF(body.right() + 8, body.top(), self.width() - body.right() - 8, body.height())
         p.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _draw_sections(self, p: QPainter) -> None:
+        """Beside the lengths: a bracket around the phrases of one section, with all its bars; closed ones are named."""
+        assert self.form is not None
+        pal, height = self.palette_, self.row_height
+        for s in self.form.sections:
+            top, bottom = self.row_top(s.first) + 2, self.row_top(s.stop) - 5
+            closed = self.inside[s.first] if s.first < len(self.inside) else 1
+            if bottom < HEAD or top > self.height() or (len(s) < 2 and closed < 2):
+                continue
+            x = self.width() - SECTION
+            p.setPen(QPen(pal.color("ink"), 1.6))
+            p.drawLine(QLineF(x, top, x, bottom))
+            for y in (top, bottom):
+                p.drawLine(QLineF(x - 4, y, x, y))
+            words = f"{sum(self.bars[s.first : s.stop]):g}" if closed < 2 else f"{closed}×"
+            p.setFont(small(10, bold=True))
+            p.drawText(QRectF(x + 5, (top + bottom) / 2 - height / 2, 30, height), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _row_times(self, row: int) -> Floats:
         """When a row begins and ends, s."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import attrs
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -10,11 +11,13 @@ from hypothesis import strategies as st
 from mervid.core.cues import cue_edits, recipes
 from mervid.core.cues.recipes import Place, Recipe, Rule, Unplaced
 from mervid.core.errors import Refused
+from mervid.core.hearing.evidence import Evidence
 from mervid.core.model import preparation as pr
 from mervid.core.model.beatgrid import Grid, MeterMark, Pin, steady
 from mervid.core.model.form import PHRASE_ROLES, Form, Phrase
 from mervid.core.model.preparation import LOCKED, Preparation
 from mervid.formats import recipe as files
+from tests.conftest import beats_heard
 
 GRID = steady(tempo=120, first=1.0)
 
@@ -36,7 +39,7 @@ HOOK = song(("intro", 8), ("verse", 16), ("chorus", 8), ("verse", 16), ("chorus"
 
 def bars(where: str, place: Place) -> list[int]:
     """Bars, counted from 1, at which `where` lies."""
-    return [int(place.grid.bar_index(b)[0]) + 1 for b in recipes.parse(where)(place)]
+    return [int(place.grid.bar_index(s.beat)[0]) + 1 for s in recipes.parse(where)(place)]
 
 
 @pytest.mark.parametrize(
@@ -68,6 +71,23 @@ def test_places_are_found_as_a_dj_would_say_them(where: str, place: Place, expec
     assert bars(where, place) == expected
 
 
+def test_a_pick_up_is_marked_as_one_and_the_first_downbeat_stays() -> None:
+    """Two quavers before bar 1 after silence; a bar of music before bar 1 is no pick-up."""
+    form = Form((Phrase(0.0, "intro"),), 128.0)
+
+    def heard(*beats: float) -> Evidence:
+        at = GRID.time_at([*beats, *np.arange(0.0, 64.0)])
+        strong = np.ones(len(at), np.float32)
+        return Evidence(beats_heard(np.asarray(at[-64:])), np.zeros(0, np.uint8), np.zeros(0, np.uint8), at, strong)
+
+    upbeat = recipes.place_of(heard(-1.0, -0.5), GRID, form, 80.0)
+    assert [s.beat for s in recipes.parse("the pick-up")(upbeat)] == [-1.0]
+    assert [s.beat for s in recipes.parse("first downbeat")(upbeat)] == [0.0]
+    for place in (recipes.place_of(heard(), GRID, form, 80.0), recipes.place_of(heard(-7.0, -1.0), GRID, form, 80.0)):
+        with pytest.raises(Unplaced, match="begins on the downbeat"):
+            recipes.parse("pick-up")(place)
+
+
 @pytest.mark.parametrize(
     ("where", "why"),
     [
@@ -91,9 +111,9 @@ def test_words_that_are_not_understood_are_refused(where: str) -> None:
 def test_an_odd_bar_in_the_intro_doesn_t_move_the_half_off_a_bar_line() -> None:
     odd = Grid((Pin(1.0, 0.0), Pin(3.0, 4.0)), (MeterMark(0), MeterMark(16, 2), MeterMark(18)))
     place = song(("intro", 17), ("drop", 16), grid=odd)
-    (beat,) = recipes.parse("half of the intro")(place)
-    assert float(odd.bar_index(beat)[1]) == 0
-    assert int(odd.bar_index(beat)[0]) == 8
+    (spot,) = recipes.parse("half of the intro")(place)
+    assert float(odd.bar_index(spot.beat)[1]) == 0
+    assert int(odd.bar_index(spot.beat)[0]) == 8
 
 
 def test_the_shipped_recipes_on_songs_worked_by_hand() -> None:

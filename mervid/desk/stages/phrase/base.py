@@ -29,11 +29,11 @@ class PhraseStageCommands(CommandSet):
         self.choice.choose_cue(cue.id)
         self.player.go(cue.at(self.track.grid))
 
-    def edit_form(self, edit: Callable[..., Preparation], *args: object) -> bool:
+    def edit_form(self, edit: Callable[..., Preparation], *args: object, **kwargs: object) -> bool:
         """An edit of the phrases as they are shown."""
         try:
             form = self.choice.kept_form()
         except Refused as e:
             self.say.refused(str(e))
             return False
-        return self.track.apply(edit, form, *args)
+        return self.track.apply(edit, form, *args, **kwargs)

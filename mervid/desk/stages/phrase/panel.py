@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ....core.cues import cue_edits
+from ....core.cues import cue_edits, recipes
 from ....core.cues.recipes import Told
 from ....core.form import phrase_edits
 from ....core.model.cue import KINDS, SLOTS, Cue
@@ -89,8 +89,8 @@ class CueTable(QTableWidget):
         self.itemChanged.connect(self._change)
         self.cellDoubleClicked.connect(lambda row, column: self._emit(row, self.jumped) if column != 1 else None)
 
-    def fill(self, p: Preparation, seams: dict[str, str], chosen: str) -> None:
-        """Show the cues of a preparation; `seams` has a word about each loop."""
+    def fill(self, p: Preparation, form: Form | None, seams: dict[str, str], chosen: str) -> None:
+        """Show the cues of a preparation; `seams` has a word about each loop, `form` says how sure roles are."""
         self._filling = True
         self.setRowCount(len(p.cues))
         for row, c in enumerate(p.cues):
@@ -105,7 +105,9 @@ class CueTable(QTableWidget):
                 item.setData(ID, c.id)
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if column == 1 else flags)
-                tip = f"{c.role}, {clock(at, digits=3)}"
+                sure = recipes.chance_of(form, c)
+                doubt = "" if sure >= 1 else f", {sure:.0%} sure".replace("%", " %")
+                tip = f"{c.role}{doubt}, {clock(at, digits=3)}"
                 item.setToolTip(tip_of(f"{tip}. {loop}, {seams[c.id]}" if c.id in seams else tip))
                 if column == 0:
                     item.setData(ROLE, c.role)
@@ -225,6 +227,13 @@ class PhrasePanel(Panel):
             self._button("−1 bar", "shift-start", -1, "Begin this phrase a bar earlier"),
             self._button("+1 bar", "shift-start", 1, "Begin this phrase a bar later"),
         )
+        self.divide = self._button(
+            "Section from here", "section", None, "A section begins with this phrase, or goes on"
+        )
+        self.shut = self._button(
+            "Close section", "fold", None, "Its phrases as one row of the ladder, or each as its own"
+        )
+        self._row(column, self.divide, self.shut)
         self._row(
             column,
             self._button("Split here", "split-here", None, "A new phrase begins on the bar line at the playhead"),
@@ -313,8 +322,8 @@ class PhrasePanel(Panel):
         self.counting["start"].setChecked(p.origin is None)
         self.counting["drop"].setChecked(p.origin is not None)
 
-    def show_phrase(self, p: Preparation, form: Form | None, index: int) -> None:
-        """The chosen phrase."""
+    def show_phrase(self, p: Preparation, form: Form | None, index: int, *, closed: bool = False) -> None:
+        """The chosen phrase; with `closed` it stands for all of its section."""
         there = form is not None and p.grid is not None and index < len(form.phrases)
         for w in (self.role, self.letter):
             w.setEnabled(there)
@@ -324,20 +333,26 @@ class PhrasePanel(Panel):
             self.role.show_text("")
             return
         q = form.phrases[index]
-        length = phrase_edits.length_words(phrase_edits.bars_in(p.grid, form)[index])
+        bars, section = phrase_edits.bars_in(p.grid, form), form.section_of(index)
+        length = phrase_edits.length_words(sum(bars[section.first : section.stop]) if closed else bars[index])
         at = phrase_edits.bar_of(p.grid, q.start, p.origin)
-        self.phrase_heading.setText(f"PHRASE {index + 1} OF {len(form.phrases)}    BAR {at}, {length} BARS")
+        what = f"SECTION OF {len(section)} PHRASES" if closed else f"PHRASE {index + 1} OF {len(form.phrases)}"
+        self.phrase_heading.setText(f"{what}    BAR {at}, {length} BARS")
+        self.divide.setText("Section from here" if q.joins else "Same section")
+        self.divide.setEnabled(index > 0)
+        self.shut.setText("Open it" if closed else "Close section")
+        self.shut.setEnabled(len(section) > 1)
         self.role.show_text(q.role)
         if not self.letter.hasFocus():
             self.letter.setText(q.letter)
         sure = q.role.capitalize() if q.hand else f"{q.role.capitalize()}, {q.chance:.0%}".replace("%", " %")
         self.reason.setText(f"{sure}: {q.reason}." if q.reason else f"{sure}.")
 
-    def show_cues(self, p: Preparation, seams: dict[str, str], cue: Cue | None, snap: str) -> None:
+    def show_cues(self, p: Preparation, form: Form | None, seams: dict[str, str], cue: Cue | None, snap: str) -> None:
         """The cues and the chosen one."""
         hot = sum(c.is_hot for c in p.cues)
         self.cue_heading.setText(f"CUES   {hot} hot, {sum(c.is_standby for c in p.cues)} standby" if p.cues else "CUES")
-        self.cues.fill(p, seams, cue.id if cue is not None else "")
+        self.cues.fill(p, form, seams, cue.id if cue is not None else "")
         self.snap.show_text(snap)
         for w in (*self.cue_controls, self.hear, self.seam):
             w.setVisible(cue is not None)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QMenu
 
+from ....core.errors import Refused
 from ....core.form import phrase_edits, skips
 from ....core.model.form import PHRASE_ROLES
 from ...commands.command import PHRASES, command, request
@@ -39,7 +42,31 @@ class PhraseCommands(PhraseStageCommands):
 
     @request
     def role(self, role: object) -> None:
-        self.edit_form(phrase_edits.set_role, self.choice.chosen, role)
+        # a closed section is one row: what is said of it is said of all of it
+        self.edit_form(phrase_edits.set_role, self.choice.chosen, role, whole=self.choice.is_closed)
+
+    # sections
+
+    @command("D", "A section begins with the chosen phrase, or goes on", PHRASES, also="divide join part level")
+    def section(self, _: object) -> None:
+        form = self.track.form
+        if form is not None and self.choice.chosen < len(form.phrases):
+            joins = form.phrases[self.choice.chosen].joins
+            self.edit_form(phrase_edits.begin_section if joins else phrase_edits.join_section, self.choice.chosen)
+
+    @command("H", "Close the chosen section to one row, or open it", PHRASES, also="fold collapse hide level")
+    def fold(self, _: object) -> None:
+        self._fold(lambda: self.choice.fold(self.choice.chosen))
+
+    @command("Shift+H", "Close all sections, or open them", PHRASES, also="fold collapse hide level")
+    def fold_all(self, _: object) -> None:
+        self._fold(self.choice.fold_all)
+
+    def _fold(self, act: Callable[[], None]) -> None:
+        try:
+            act()
+        except Refused as e:
+            self.say.refused(str(e))
 
     @command("R", "Next role for the chosen phrase", PHRASES, 1, also="intro verse chorus break build drop outro")
     @command("Shift+R", "Role before for the chosen phrase", PHRASES, -1)
@@ -157,6 +184,10 @@ class PhraseCommands(PhraseStageCommands):
                 action.setCheckable(True)
                 action.setChecked(form.phrases[row].role == role)
         menu.addSeparator()
+        joins = form.phrases[row].joins
+        menu.addAction(f"{'Begin a section here' if joins else 'Go on with the section before'}\tD",
+                       lambda: self.section(None))  # fmt: skip
+        menu.addAction("Close or open the section\tH", lambda: self.fold(None))
         menu.addAction("Split at the playhead\tS", lambda: self.split_here(None))
         menu.addAction("Merge with the one before\tBackspace", lambda: self.merge(None))
         menu.popup(at.toPoint())

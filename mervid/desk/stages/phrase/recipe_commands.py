@@ -6,11 +6,14 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog
 
+from ....core.cues import habit
+from ....core.cues.habit import Held
 from ....core.cues.recipes import Recipe
 from ....core.errors import FormatError
-from ....store.batch import Outcome
+from ....core.form import phrase_edits
 from ...commands.command import CUES, command, request
-from ...widgets.batch_report import BatchReport
+from ...widgets import file_dialogs
+from ...widgets.habit_dialog import HabitDialog
 from .base import PhraseStageCommands
 from .surface import RECIPE, SKIPS
 
@@ -35,23 +38,99 @@ class RecipeCommands(PhraseStageCommands):
 
     # over many tracks
 
-    @command("Shift+A", "Apply the recipe in hand to the tracks chosen at the left", CUES, also="batch many automatic")
+    @command("Shift+A", "The recipe in hand over the chosen tracks: the contact sheet", CUES,
+             also="batch many automatic hundred list apply all")  # fmt: skip
     def apply_all(self, _: object) -> None:
-        ids = self.session.selection.ids
-        if ids and self.shelf.recipe is not None:
-            self.session.batch.apply_to(ids, self.shelf.recipe)
+        sheet, ids = self.session.sheet, self.session.selection.ids
+        if sheet.stands:
+            sheet.freshen()
+            self.view.show_sheet()
+        elif ids and self.shelf.recipe is not None and sheet.begin(ids, self.shelf.recipe):
+            self.view.show_sheet()
 
-    def batch_stepped(self, done: int, of: int) -> None:
-        """So many tracks of so many are done."""
-        if of > 3:
-            self.say.done(f"Recipe: {done} of {of} tracks …")
+    @request
+    def sheet_next(self, _: object) -> None:
+        if not self.session.sheet.next_doubtful():
+            self.say.done("None is left in doubt.")
 
-    def batch_ended(self, outcomes: list[Outcome]) -> None:
-        """All tracks are done: tell what became of each."""
-        recipe = self.shelf.recipe
-        report = BatchReport(self.view, recipe.name if recipe is not None else "", outcomes)
-        report.taken_back.connect(self.session.batch.take_back)
-        report.open()
+    @request
+    def sheet_fine(self, _: object) -> None:
+        self.session.sheet.call_fine()
+
+    @request
+    def sheet_fix(self, place: object) -> None:
+        """Open a track of the sheet, and go to where the first cue in doubt would lie."""
+        sheet = self.session.sheet
+        if isinstance(place, int):
+            sheet.choose(place)
+        x = sheet.chosen
+        if x is None or not self.session.library.has(x.track):
+            return
+        self.session.open(x.track)
+        self.view.show_track_view()
+        unsure = min(x.flags, key=lambda f: f.chance, default=None)
+        grid = self.track.grid
+        if unsure is not None and grid is not None:
+            self.player.go(unsure.cue.at(grid))
+            self.choose_at(unsure.key[0])
+
+    def choose_at(self, beat: float) -> None:
+        """Choose the phrase that holds a beat."""
+        form = self.track.form
+        if form is not None:
+            self.choice.choose(phrase_edits.phrase_at(form, beat))
+
+    @request
+    def sheet_out(self, _: object) -> None:
+        self.session.sheet.toggle(self.session.sheet.at)
+
+    @request
+    def sheet_apply(self, _: object) -> None:
+        self.session.sheet.put_down()
+
+    @request
+    def sheet_stop(self, _: object) -> None:
+        sheet = self.session.sheet
+        if sheet.busy:
+            sheet.stop()
+        else:
+            sheet.stop_looking()
+
+    @request
+    def sheet_undo(self, _: object) -> None:
+        self.session.sheet.take_back()
+
+    @request
+    def sheet_export(self, _: object) -> None:
+        path = file_dialogs.file(self.view, "Write the account", "reports", "cues.tsv", "Values (*.tsv)")
+        if path is not None:
+            self.session.sheet.export(path)
+
+    @request
+    def sheet_leave(self, _: object) -> None:
+        self.view.show_track_view()
+
+    @request
+    def sheet_close(self, _: object) -> None:
+        self.session.sheet.close()
+        self.view.show_track_view()
+
+    # a person's own habit
+
+    @command("Shift+G", "A recipe from the cues that you set by hand", CUES, also="learn habit automatic rules mine")
+    def learn_habit(self, _: object) -> None:
+        self.shelf.learn(self.session.work)
+
+    def habit_learned(self, held: tuple[Held, ...], tracks: int) -> None:
+        """Show the rules that were found; those that are ticked become the recipe in hand."""
+        dialog = HabitDialog(self.view, held, tracks)
+        dialog.taken.connect(lambda rules: self._take_habit(rules, tracks))
+        dialog.open()
+
+    def _take_habit(self, held: list[Held], tracks: int) -> None:
+        self.shelf.change(habit.recipe_of(held, tracks))
+        self.view.pages.turn_to(RECIPE)
+        self.say.done("Your habit is the recipe in hand: change it, save it, apply it.")
 
     # pages
 

@@ -29,6 +29,14 @@ PLACES = (
     "first downbeat", "half of the intro", "first vocal", "first verse", "each chorus", "first break", "the drop",
     "the outro", "half of the outro", "16 bars before the drop", "every 16 bars from the first downbeat", "last 8 bars",
 )  # fmt: skip
+SURE = (
+    ("any role", 0.0),
+    ("if 50 % sure", 0.5),
+    ("if 60 % sure", 0.6),
+    ("if 70 % sure", 0.7),
+    ("if 80 % sure", 0.8),
+    ("if 90 % sure", 0.9),
+)
 
 
 class RuleRow(QFrame):
@@ -126,6 +134,7 @@ class RecipePage(QWidget):
     changed = pyqtSignal(object)
     saved = pyqtSignal(object)
     opened = pyqtSignal()
+    habit_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -146,11 +155,17 @@ class RecipePage(QWidget):
             ("Add a rule", "One more sentence at the end", self.add),
             ("Save", "Keep it among your own recipes, under this name", self._save),
             ("From a file…", "Take a recipe from a TOML file", self.opened.emit),
+            ("From my cues…", "Read a recipe from the cues that you set by hand (Shift+G)", self.habit_wanted.emit),
         ):
             b = QPushButton(text)
             b.setToolTip(tip)
             b.clicked.connect(act)
             head.addWidget(b)
+        self.sure = Choice(
+            "Sure", tuple(words for words, _ in SURE), "How likely a role must be for a cue to stand there"
+        )
+        self.sure.activated.connect(self._emit)
+        head.addWidget(self.sure)
         self.about = Words("")
         self.about.setObjectName("faint")
         head.addWidget(self.about, 1)
@@ -183,6 +198,7 @@ class RecipePage(QWidget):
         about = self.about.fontMetrics().elidedText(recipe.about, Qt.TextElideMode.ElideRight, 230)
         self.about.setText(about)
         self.about.setToolTip(tip_of(recipe.about))
+        self.sure.setCurrentIndex(min(range(len(SURE)), key=lambda k: abs(SURE[k][1] - recipe.sure)))
         if same:
             return
         for row in self.rows:
@@ -223,7 +239,10 @@ class RecipePage(QWidget):
         if self.recipe is None:
             return None
         name = self.name.text().strip()[:80] or self.recipe.name
-        return attrs.evolve(self.recipe, name=name, rules=tuple(r.rule for r in self.rows))
+        chosen, now = SURE[self.sure.currentIndex()][1], self.recipe.sure
+        # a chance from a file that stands between two of these stays as it is
+        sure = now if chosen == min((x for _, x in SURE), key=lambda x: abs(x - now)) else chosen
+        return attrs.evolve(self.recipe, name=name, rules=tuple(r.rule for r in self.rows), sure=sure)
 
     def _emit(self) -> None:
         made = self._made()

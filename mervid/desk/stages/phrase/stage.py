@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ....store import facts
 from ...session.session import Session
-from ..frame import EDIT_KEYS, MOVE_KEYS, OwnKeys, Stage
+from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .cue_commands import CueCommands
 from .phrase_commands import PhraseCommands
 from .recipe_commands import RecipeCommands
 from .surface import PhraseSurface
+
+SHEET_KEYS = {Qt.Key.Key_N, Qt.Key.Key_X, Qt.Key.Key_Space, Qt.Key.Key_Comma, Qt.Key.Key_Period}
 
 
 class PhraseStage(Stage):
@@ -22,7 +25,8 @@ class PhraseStage(Stage):
     mouse = (
         ("Drag the end of a row in the ladder", "The next phrase begins there, on a bar line"),
         ("Drag a cue in the ladder", "Move it; freely with Shift"),
-        ("Right click a row in the ladder", "Roles, split, merge"),
+        ("Right click a row in the ladder", "Roles, sections, split, merge"),
+        ("Click a flag in the contact sheet", "Leave that cue out, or take it in again"),
     )
 
     def __init__(self, session: Session) -> None:
@@ -40,11 +44,11 @@ class PhraseStage(Stage):
         v, s = self.view, self.session
         for view in (v.overview, v.ladder, v.closeup):
             view.seek.connect(s.player.seek)
-        v.ladder.chosen.connect(s.phrases.choose)
+        v.ladder.chosen.connect(lambda row: s.phrases.choose(v.phrase_of(row)))
         v.ladder.cue_chosen.connect(s.phrases.choose_cue)
-        v.ladder.start_placed.connect(self.phrases.start_placed)
+        v.ladder.start_placed.connect(lambda row, beat: self.phrases.start_placed(v.phrase_of(row), beat))
         v.ladder.cue_placed.connect(self.cues.cue_placed)
-        v.ladder.menu_wanted.connect(self.phrases.menu)
+        v.ladder.menu_wanted.connect(lambda row, at: self.phrases.menu(v.phrase_of(row), at))
         v.ladder.hovered.connect(self.reading)
         v.panel.asked.connect(self.asked)
         v.panel.cues.jumped.connect(lambda i: self.ask("jump", i))
@@ -54,6 +58,8 @@ class PhraseStage(Stage):
         v.editor.changed.connect(s.recipes.change)
         v.editor.saved.connect(self.recipes.saved)
         v.editor.opened.connect(self.recipes.from_file)
+        v.editor.habit_wanted.connect(lambda: self.ask("learn-habit"))
+        s.recipes.learned.connect(self.recipes.habit_learned)
         v.gear.gear_chosen.connect(lambda kind: self.ask("gear", kind))
         v.gear.hit.connect(lambda i: self.ask("jump", i))
         v.gear.waited.connect(self.cues.wait_at)
@@ -62,16 +68,17 @@ class PhraseStage(Stage):
         v.gear.started.connect(s.player.toggle)
         v.gear.completed.connect(s.phrases.complete)
         v.skips.tried.connect(lambda k: self.ask("try-skip", k))
-        s.batch.stepped.connect(self.recipes.batch_stepped)
-        s.batch.ended.connect(self.recipes.batch_ended)
+        v.sheet.asked.connect(self.asked)
+        v.to_sheet.clicked.connect(lambda: self.ask("apply-all"))
         s.selection.changed.connect(lambda: v.show_chosen_tracks(len(s.selection.ids)))
 
     def waiting(self) -> tuple[int, str]:
         return facts.without_cues(self.session.library), "without cues"
 
     def own_keys(self) -> OwnKeys:
-        return [(self.view.panel.cues, MOVE_KEYS | EDIT_KEYS)]
+        sheet = MOVE_KEYS | EDIT_KEYS | SIDEWAYS_KEYS | SHEET_KEYS
+        return [(self.view.panel.cues, MOVE_KEYS | EDIT_KEYS), (self.view.sheet.cards, sheet)]
 
     @property
     def first(self) -> QWidget:
-        return self.view.ladder
+        return self.view.sheet.cards if self.view.sheet.isVisible() else self.view.ladder

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import attrs
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QStackedLayout, QVBoxLayout, QWidget
 
 from ....core.cues import cue_edits
 from ....core.form import phrase_edits
@@ -18,6 +20,7 @@ from ...widgets.player_page import PlayerPage
 from ..frame import Keys, Page, Pages
 from .panel import PhrasePanel
 from .recipe_page import RecipePage
+from .sheet_page import SheetPage
 from .skips_page import SkipsPage
 
 CLOSE, RECIPE, PLAYER, SKIPS = "close-up", "recipe", "player", "skips"
@@ -58,12 +61,49 @@ class PhraseSurface(QWidget):
             views.addWidget(view)
             views.setStretchFactor(views.count() - 1, stretch)
         views.setSizes([92, 380, 190])
-        row = QHBoxLayout(self)
+        self.sheet = SheetPage(session.sheet)
+        self.to_sheet = QPushButton("")
+        self.to_sheet.setToolTip(tip("Back to what the recipe would do to all of them", "apply-all"))
+        self.to_sheet.hide()
+        front = QWidget()
+        column = QVBoxLayout(front)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.to_sheet)
+        column.addWidget(views, 1)
+        self.front = QWidget()
+        row = QHBoxLayout(self.front)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(views, 1)
+        row.addWidget(front, 1)
         row.addWidget(self.panel)
+        self.sides = QStackedLayout(self)
+        self.sides.addWidget(self.front)
+        self.sides.addWidget(self.sheet)
         self._connect()
+
+    # the contact sheet
+
+    def show_sheet(self) -> None:
+        """What the recipe would do to many tracks."""
+        self.sides.setCurrentWidget(self.sheet)
+        self.sheet.refresh()
+        self.sheet.cards.setFocus()
+
+    def show_track_view(self) -> None:
+        """The open track."""
+        self.sides.setCurrentWidget(self.front)
+        self.show_way_back()
+        self.ladder.setFocus()
+
+    def show_way_back(self) -> None:
+        """While there is a sheet, a strip above the track leads back to it."""
+        s = self.session.sheet
+        self.to_sheet.setVisible(s.stands)
+        if s.recipe is not None:
+            left = len(s.doubtful)
+            words = f"{left} still in doubt" if left else "none in doubt"
+            self.to_sheet.setText(f"Back to the contact sheet of {s.recipe.name}: {len(s.seen)} tracks, {words}")
 
     def _connect(self) -> None:
         s, t = self.session, self.track
@@ -73,6 +113,7 @@ class PhraseSurface(QWidget):
         s.reports.changed.connect(self._show_overview)
         s.phrases.changed.connect(self.refresh)
         s.recipes.changed.connect(self.refresh)
+        s.sheet.changed.connect(self.show_way_back)
         s.player.moved.connect(self._moved)
         s.player.program_changed.connect(self._programmed)
         s.player.playing_changed.connect(lambda _: self._countdown())
@@ -119,13 +160,16 @@ class PhraseSurface(QWidget):
         self.closeup.show_preparation(p, form)
         outcome = shelf.outcome()
         told = outcome[1] if outcome is not None else None
-        self.ladder.show_chosen(choice.chosen, choice.cue_id)
+        rows = choice.rows
+        shown, first = rows if rows is not None else (None, [])
+        inside = np.diff([*first, len(form.phrases)]).tolist() if form is not None else []
+        self.ladder.show_chosen(self.row_of(choice.chosen), choice.cue_id)
         self.ladder.show_ghosts(outcome[0].cues if outcome is not None and page == RECIPE else ())
-        self.ladder.show_form(p, form, choice.skips, self._message())
+        self.ladder.show_form(p, shown, self._skips_between(first), self._message(), inside)
         self.panel.show_track(t.row.title if t.row is not None else "", p, form)
-        self.panel.show_phrase(p, form, choice.chosen)
+        self.panel.show_phrase(p, form, choice.chosen, closed=choice.is_closed)
         seams = {c.id: cue_edits.seam_words(choice.seam(c)) for c in p.cues if c.bars}
-        self.panel.show_cues(p, seams, choice.cue, choice.snap)
+        self.panel.show_cues(p, form, seams, choice.cue, choice.snap)
         self.panel.show_recipes(shelf.names, shelf.at, told, self.chosen_tracks, shelf.problems)
         if page == RECIPE:
             self.editor.show_recipe(shelf.recipe)
@@ -136,6 +180,23 @@ class PhraseSurface(QWidget):
             self.skips.show_skips(self.ordered_skips(), form, p.grid, p.origin)
         self._countdown()
         self.hint.setText(HINTS.get(page, ""))
+
+    def row_of(self, index: int) -> int:
+        """The row of the ladder that holds a phrase."""
+        rows = self.choice.rows
+        return int(np.searchsorted(rows[1], index, "right")) - 1 if rows is not None else index
+
+    def phrase_of(self, row: int) -> int:
+        """The first phrase of a row of the ladder."""
+        rows = self.choice.rows
+        return rows[1][row] if rows is not None and row < len(rows[1]) else row
+
+    def _skips_between(self, first: list[int]) -> list[Skip]:
+        """Skips by rows instead of phrases."""
+        skips = self.choice.skips
+        if not skips or len(first) == len(self.track.form.phrases if self.track.form else ()):
+            return skips
+        return [attrs.evolve(s, source=self.row_of(s.source), target=self.row_of(s.target)) for s in skips]
 
     def ordered_skips(self) -> list[Skip]:
         """Skips that keep the phrase first, then short ones."""

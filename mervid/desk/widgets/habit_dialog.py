@@ -1,0 +1,67 @@
+"""A person's habit as sentences, each with how often it holds; what is ticked becomes a recipe."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from ...core.cues.habit import Held
+from ..theme.words import Words
+
+
+class HabitDialog(QDialog):
+    """Rules to choose from; `taken` with those that are ticked."""
+
+    taken = pyqtSignal(list)
+
+    def __init__(self, parent: QWidget, held: Sequence[Held], tracks: int) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("A recipe from my cues")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(640, 360)
+        self.held = list(held)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 14, 18, 14)
+        column.setSpacing(8)
+        title = Words(f"What you do in {tracks} tracks")
+        title.setObjectName("title")
+        column.addWidget(title)
+        about = Words("Each sentence would have set cues that you set by hand. Untick what you don't want as a rule.")
+        about.setObjectName("faint")
+        about.setWordWrap(True)
+        column.addWidget(about)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Rules")
+        for one in self.held:
+            item = QListWidgetItem(one.sentence())
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked)
+            self.list.addItem(item)
+        self.list.itemChanged.connect(lambda _: self._ready())
+        column.addWidget(self.list, 1)
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        away = QPushButton("Let it be")
+        away.clicked.connect(self.reject)
+        self.take = QPushButton("Take it in hand")
+        self.take.setToolTip("These rules become the recipe in hand, to be changed, saved and applied")
+        self.take.setDefault(True)
+        self.take.clicked.connect(self._take)
+        foot.addWidget(away)
+        foot.addWidget(self.take)
+        column.addLayout(foot)
+
+    def ticked(self) -> list[Held]:
+        """The rules that are ticked."""
+        rows = (self.list.item(k) for k in range(self.list.count()))
+        on = [item is not None and item.checkState() == Qt.CheckState.Checked for item in rows]
+        return [one for one, wanted in zip(self.held, on, strict=True) if wanted]
+
+    def _ready(self) -> None:
+        self.take.setEnabled(bool(self.ticked()))
+
+    def _take(self) -> None:
+        self.taken.emit(self.ticked())
+        self.accept()
