@@ -35,8 +35,11 @@ def _dance(rng: Generator) -> list[Part]:
     out = [Part("intro", _one(rng, 16, 16, 32, 8), "intro")]
     for k in range(_one(rng, 1, 2, 2)):
         out.append(Part("verse", _one(rng, 16, 32, 16, 8), "groove"))
-        out.append(Part("break", _one(rng, 8, 16, 16, 32, 4), f"break{k}"))
-        if rng.random() < 0.6:
+        # in some, what leads to the drop begins right after the groove
+        straight = rng.random() < 0.3
+        if not straight:
+            out.append(Part("break", _one(rng, 8, 16, 16, 32, 4), f"break{k}"))
+        if straight or rng.random() < 0.6:
             out.append(Part("build", _one(rng, 4, 8, 8, 2, 16, 16, 20), "build"))
         out.append(Part("drop", _one(rng, 16, 32, 16, 20), "drop"))
     out.append(Part("outro", _one(rng, 16, 16, 32, 8), "outro"))

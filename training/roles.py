@@ -28,8 +28,8 @@ from training.spread import spread
 HIDDEN, DROP, ROUNDS, BATCH, RATE, DECAY = (48, 24), 0.4, 80, 128, 2e-3, 3e-2
 MISSED = 0.6
 """A phrase of which less lies in one section has no kind."""
-FOLDS = 5
-EVEN = 0.7
+FOLDS, NETS = 5, 5
+EVEN = 0.3
 """How far songs of rare styles count more: 0 not at all, 1 until all styles count alike."""
 LEAST = 0.02
 """Chance of a move that was never seen, spread over all kinds."""
@@ -37,11 +37,12 @@ LEAST = 0.02
 
 @attrs.frozen(eq=False)
 class Lesson:
-    """A song: figures of its phrases, what habit says of them, the kind of each, and its style; -1 for none."""
+    """A song: figures of its phrases, what habit says of them, the kind of each, and its style (-1 for none)."""
 
     rows: NDArray[np.float32]
     argued: NDArray[np.float64]
     kinds: NDArray[np.int64]
+    sung: bool
     style: int
 
 
@@ -77,11 +78,14 @@ def lesson(path: Path) -> Lesson | None:
         kinds.append(int(share.argmax()) if share.max() > MISSED * (b - a) else -1)
     style = style_of(truth["alike"], truth["kinds"])
     argued = labelling.of_kinds(labelling.arguments(p))
-    return Lesson(role_features.figures(p, song.bars), argued, np.array(kinds), style)
+    return Lesson(role_features.figures(p, song.bars), argued, np.array(kinds), p.sung, style)
 
 
 def moves_of(lessons: list[Lesson]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Log chances of moves in each style, and of the styles: all alike, since nobody's box is as the renderer draws."""
+    """Log chances of moves in each style; and of the styles of what has no voice and of what is sung.
+
+    All styles are as likely before that is heard, since nobody's box is as the renderer draws.
+    """
     n = len(KINDS)
     count = np.zeros((len(STYLES), n + 1, n + 1))
     for one in lessons:
@@ -94,7 +98,10 @@ def moves_of(lessons: list[Lesson]) -> tuple[NDArray[np.float64], NDArray[np.flo
     chance = count / np.maximum(count.sum(axis=2, keepdims=True), 1)
     chance = (1 - LEAST) * chance + LEAST / n
     chance[:, n, n] = 1e-6
-    return np.log(chance), np.log(np.full(len(STYLES), 1 / len(STYLES)))
+    known = [(one.style, one.sung) for one in lessons if one.style >= 0]
+    voiced = np.array([[sum(k == (s, sung) for k in known) + 1 for s in range(len(STYLES))] for sung in (False, True)])
+    share = voiced / voiced.sum(axis=0)
+    return np.log(chance), np.log(share / share.sum(axis=1, keepdims=True))
 
 
 def network(lessons: list[Lesson], seed: int) -> tuple[dict[str, NDArray[Any]], list[NDArray[np.float32]]]:
@@ -133,20 +140,21 @@ def usual_of(lessons: list[Lesson]) -> NDArray[np.float64]:
     return np.log((np.bincount(kinds, minlength=len(KINDS)) + 1) / (len(kinds) + len(KINDS)))
 
 
-def model_of(parts: dict[str, Any], layers: list[NDArray[Any]], lessons: list[Lesson]) -> Model:
-    """A model of these lessons; heat and count are still to be chosen."""
+def model_of(lessons: list[Lesson], seeds: range) -> Model:
+    """A model of these lessons, with a network for each seed; heat and count are still to be chosen."""
     moves, styles = moves_of(lessons)
-    arrays = tuple(w.astype(np.float32) for w in layers)
-    return Model(parts["mean"], parts["spread"], arrays, moves, styles, usual_of(lessons), 1.0, 1.0)
+    made = [network(lessons, seed) for seed in seeds]
+    nets = tuple(tuple(w.astype(np.float32) for w in layers) for _, layers in made)
+    parts = made[0][0]
+    return Model(parts["mean"], parts["spread"], nets, moves, styles, usual_of(lessons), 1.0, 1.0)
 
 
 def judge(judged: list[tuple[Model, Lesson]], heat: float, count: float) -> tuple[float, float]:
     """Mean log loss and share right, over phrases with a kind."""
     loss, right, n = 0.0, 0, 0
     for model, one in judged:
-        chances, _ = role_model.smooth(
-            attrs.evolve(model, heat=heat, count=count), role_model.answer(model, one.rows) + one.argued
-        )
+        scaled = attrs.evolve(model, heat=heat, count=count)
+        chances, _ = role_model.smooth(scaled, role_model.answer(model, one.rows) + one.argued, sung=one.sung)
         known = np.flatnonzero(one.kinds >= 0)
         loss -= float(np.log(np.maximum(chances[known, one.kinds[known]], 1e-6)).sum())
         right += int((chances[known].argmax(axis=1) == one.kinds[known]).sum())
@@ -159,19 +167,23 @@ def learn(lessons: list[Lesson]) -> dict[str, NDArray[Any]]:
     judged: list[tuple[Model, Lesson]] = []
     for k in range(FOLDS):
         shown = [one for i, one in enumerate(lessons) if i % FOLDS != k]
-        model = model_of(*network(shown, k), shown)
+        model = model_of(shown, range(2 * k, 2 * k + 2))
         judged += [(model, one) for i, one in enumerate(lessons) if i % FOLDS == k and one.style >= 0]
     best = min(
-        ((heat, count) for heat in (1.0, 1.3, 1.6, 2.0, 2.5, 3.0) for count in (0.0, 0.3, 0.5, 0.7, 1.0)),
+        ((heat, count) for heat in (1.5, 2.0, 2.5, 3.0, 4.0) for count in (0.0, 0.3, 0.5, 0.7, 1.0)),
         key=lambda c: judge(judged, *c)[0],
     )
     for name, (heat, count) in (("each by itself", (best[0], 0.0)), ("with moves", best)):
         loss, right = judge(judged, heat, count)
         print(f"  {name}: heat {heat}, moves count {count}: log loss {loss:.3f}, right {right:.3f}")
-    parts, layers = network(lessons, FOLDS)
-    moves, styles = moves_of(lessons)
-    out: dict[str, NDArray[Any]] = {**parts, "moves": moves, "styles": styles, "usual": usual_of(lessons)}
-    return out | {"scales": np.array(best)} | {str(i): w for i, w in enumerate(layers)}
+    return shipped(model_of(lessons, range(NETS)), *best)
+
+
+def shipped(model: Model, heat: float, count: float) -> dict[str, NDArray[Any]]:
+    """A model as it lies on the disk."""
+    out: dict[str, NDArray[Any]] = {"mean": model.mean, "spread": model.spread, "nets": np.array(len(model.nets))}
+    out |= {"moves": model.moves, "styles": model.styles, "usual": model.usual, "scales": np.array((heat, count))}
+    return out | {f"{k}.{i}": w.astype(np.float16) for k, net in enumerate(model.nets) for i, w in enumerate(net)}
 
 
 def main() -> int:

@@ -2,7 +2,7 @@
 
 Several of two hidden layers each, trained alike from other beginnings, whose answers are averaged (Breiman, Machine
 Learning 24, 1996, on why that helps). Songs of rendered voices alone were few among them: where hardly anything is
-struck, what is measured by hand counts as much; where the weights are missing or damaged, it is all there is.
+struck, or the weights are missing or damaged, what is measured by hand serves.
 """
 
 from __future__ import annotations
@@ -59,18 +59,19 @@ def answer(net: Net, figures: Singles) -> Floats:
     return np.asarray(out / len(net.layers))
 
 
+def knows(bars: Bars) -> bool:
+    """Whether the network serves: its weights are there, and it was shown music of this kind."""
+    return shipped() is not None and float(bars.drums.mean()) >= _STRUCK
+
+
 def odds(bars: Bars) -> Floats:
     """Log odds that a phrase begins at each bar line, (n - 1,)."""
-    n = len(bars)
+    n, net = len(bars), shipped()
     if n < 2:
         return np.zeros(0)
-    net = shipped()
-    if net is None:
+    if net is None or not knows(bars):
         return boundary_odds(changes(bars))
-    out = _in_parts(net, bars) if n > AT_MOST else _part(net, bars, 0, n)
-    if float(bars.drums.mean()) < _STRUCK:
-        out = (out + boundary_odds(changes(bars))) / 2
-    return out
+    return _in_parts(net, bars) if n > AT_MOST else _part(net, bars, 0, n)
 
 
 def _part(net: Net, bars: Bars, start: int, stop: int) -> Floats:

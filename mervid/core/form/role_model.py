@@ -1,6 +1,6 @@
 """What each phrase is for, judged over the whole track at once.
 
-A small network, beside arguments made by hand (`labelling`), says what a phrase is by itself; what follows what tells
+Small networks, beside arguments made by hand (`labelling`), say what a phrase is by itself; what follows what tells
 the rest. Forms have habits: dance music, songs with a hook, rap and long vamps each go their own way, so there is a
 table of moves for each, and a track is read by all of them, each as far as the track as a whole agrees with it (forward
 and backward sums of a hidden Markov model: Rabiner, Proc. IEEE 77, 1989). All of it was learned from rendered songs
@@ -34,16 +34,16 @@ class Model:
     Attributes
     ----------
     mean, spread : of the figures
-    layers : weights and offsets of the network, three layers
+    nets : weights and offsets of three layers, for each of several networks, whose answers are averaged
     moves : (styles, kinds + 1, kinds + 1) log chance of each kind after each; the last row begins, the last column ends
-    styles : (styles,) log chance of each before anything is heard
+    styles : (2, styles) log chance of each style of what has no voice, and of what is sung, before more is heard
     usual : (kinds,) log share of each kind in what the network was shown
     heat : what is said of a phrase is divided by it; `count`: how much moves count beside that
     """
 
     mean: Singles
     spread: Singles
-    layers: tuple[Singles, ...]
+    nets: tuple[tuple[Singles, ...], ...]
     moves: Floats
     styles: Floats
     usual: Floats
@@ -56,19 +56,21 @@ def shipped() -> Model | None:
     """The model that comes with the program; None where its weights are missing or damaged."""
     try:
         with np.load(WEIGHTS, allow_pickle=False) as z:
-            layers = tuple(z[str(i)].astype(np.float32) for i in range(6))
+            nets = tuple(tuple(z[f"{k}.{i}"].astype(np.float32) for i in range(6)) for k in range(int(z["nets"])))
             heat, count = (float(x) for x in z["scales"])
-            return Model(z["mean"], z["spread"], layers, z["moves"], z["styles"], z["usual"], heat, count)
+            return Model(z["mean"], z["spread"], nets, z["moves"], z["styles"], z["usual"], heat, count)
     except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None
 
 
 def answer(model: Model, rows: Singles) -> Floats:
     """Log odds of each kind for each phrase by itself, (k, kinds)."""
-    w1, b1, w2, b2, w3, b3 = model.layers
     z = np.clip((rows - model.mean) / model.spread, -_MOST, _MOST).astype(np.float32)
-    hidden = np.maximum(0, np.maximum(0, z @ w1.T + b1) @ w2.T + b2)
-    return np.asarray(hidden @ w3.T + b3, np.float64)
+    out = np.zeros((len(rows), len(KINDS)))
+    for w1, b1, w2, b2, w3, b3 in model.nets:
+        hidden = np.maximum(0, np.maximum(0, z @ w1.T + b1) @ w2.T + b2)
+        out += hidden @ w3.T + b3
+    return out / len(model.nets)
 
 
 def read(model: Model, p: Phrases, bars: Bars, argued: Floats) -> tuple[Floats, Floats]:
@@ -78,27 +80,31 @@ def read(model: Model, p: Phrases, bars: Bars, argued: Floats) -> tuple[Floats, 
     ----------
     argued : (k, kinds) what speaks for each by habit, as log odds
     """
-    return smooth(model, answer(model, figures(p, bars)) + argued)
+    return smooth(model, answer(model, figures(p, bars)) + argued, sung=p.sung)
 
 
-def smooth(model: Model, odds: Floats) -> tuple[Floats, Floats]:
-    """As `read`, from what is said of each phrase by itself."""
-    from scipy.special import log_softmax, logsumexp
-
-    heard = (log_softmax(odds, axis=1) - model.usual) / model.heat
+def smooth(model: Model, odds: Floats, *, sung: bool) -> tuple[Floats, Floats]:
+    """As `read`, from what is said of each phrase by itself: sums forward and backward, scaled at each phrase."""
+    heard = (odds - np.logaddexp.reduce(odds, axis=1)[:, None] - model.usual) / model.heat
+    says = np.exp(heard - heard.max(axis=1)[:, None])
     n = len(KINDS)
-    each, agree = [], []
-    for moves in model.moves * model.count:
-        begin, end, step = moves[n, :n], moves[:n, n], moves[:n, :n]
-        forward = [begin + heard[0]]
-        for row in heard[1:]:
-            forward.append(row + logsumexp(forward[-1][:, None] + step, axis=0))
-        backward = [end]
-        for row in heard[:0:-1]:
-            backward.append(logsumexp(step + (row + backward[-1])[None], axis=1))
-        both = np.array(forward) + np.array(backward[::-1])
-        total = logsumexp(both[0])
-        each.append(np.exp(both - total))
-        agree.append(total)
-    style = np.exp(log_softmax(np.array(agree) + model.styles))
-    return np.asarray(np.tensordot(style, np.array(each), axes=1)), np.asarray(style)
+    moves = np.exp(model.moves * model.count)
+    begin, end, step = moves[:, n, :n], moves[:, :n, n], moves[:, :n, :n]
+    forward = [_scaled(begin * says[0])]
+    for row in says[1:]:
+        forward.append(_scaled((forward[-1][0][:, None] @ step)[:, 0] * row))
+    agree = np.sum([np.log(size) for _, size in forward], axis=0) + np.log((forward[-1][0] * end).sum(axis=1))
+    backward = [end]
+    for row in says[:0:-1]:
+        backward.append(_scaled((step @ (row * backward[-1])[:, :, None])[:, :, 0])[0])
+    both = np.array([f for f, _ in forward]) * np.array(backward[::-1])
+    both /= both.sum(axis=2, keepdims=True)
+    style = agree + model.styles[int(sung)]
+    style = np.exp(style - np.logaddexp.reduce(style))
+    return np.tensordot(both, style, axes=(1, 0)), style
+
+
+def _scaled(x: Floats) -> tuple[Floats, Floats]:
+    """Rows of sum 1, and what they were divided by."""
+    size = x.sum(axis=1)
+    return x / size[:, None], size

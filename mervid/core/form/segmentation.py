@@ -34,6 +34,8 @@ _USUAL = {
 _MULTIPLE_OF_4, _EVEN, _ODD, _ONE = -1.4, -2.6, -3.6, -5.0
 LENGTHS_COUNT = 0.3
 """How much the expectation of lengths counts beside the odds of the boundaries."""
+BY_HAND_COUNT = 0.7
+"""As much where the odds are those that were measured by hand."""
 _COMPARED = 8
 _HUSHED = -1.5
 _STEPPED, _SWAYS, _STEP = 3.5, 0.006, 0.01
@@ -61,7 +63,8 @@ class Outline:
 def outline(bars: Bars) -> Outline:
     """Where the phrases begin and which are alike."""
     odds = boundary_net.odds(bars) + tempo_odds(bars)
-    edges = without_ring(bars, best_edges(odds))
+    count = LENGTHS_COUNT if boundary_net.knows(bars) else BY_HAND_COUNT
+    edges = without_ring(bars, best_edges(odds, count=count))
     return Outline(edges, letters(bars, edges), np.concatenate([[0.0], odds[edges[1:-1] - 1]]))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QDialog, QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.cues.habit import Held
 from ..theme.words import Words
@@ -32,15 +32,23 @@ class HabitDialog(QDialog):
         about.setObjectName("faint")
         about.setWordWrap(True)
         column.addWidget(about)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Rules")
+        self.boxes: list[QCheckBox] = []
+        body = QWidget()
+        body.setObjectName("paper")
+        lines = QVBoxLayout(body)
+        lines.setContentsMargins(0, 0, 0, 0)
         for one in self.held:
-            item = QListWidgetItem(one.sentence())
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked)
-            self.list.addItem(item)
-        self.list.itemChanged.connect(lambda _: self._ready())
-        column.addWidget(self.list, 1)
+            box = QCheckBox(one.sentence())
+            box.setChecked(True)
+            box.toggled.connect(lambda _: self.take.setEnabled(bool(self.ticked())))
+            lines.addWidget(box)
+            self.boxes.append(box)
+        lines.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        column.addWidget(scroll, 1)
         foot = QHBoxLayout()
         foot.addStretch(1)
         away = QPushButton("Let it be")
@@ -55,12 +63,7 @@ class HabitDialog(QDialog):
 
     def ticked(self) -> list[Held]:
         """The rules that are ticked."""
-        rows = (self.list.item(k) for k in range(self.list.count()))
-        on = [item is not None and item.checkState() == Qt.CheckState.Checked for item in rows]
-        return [one for one, wanted in zip(self.held, on, strict=True) if wanted]
-
-    def _ready(self) -> None:
-        self.take.setEnabled(bool(self.ticked()))
+        return [one for one, box in zip(self.held, self.boxes, strict=True) if box.isChecked()]
 
     def _take(self) -> None:
         self.taken.emit(self.ticked())

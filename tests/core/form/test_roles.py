@@ -57,7 +57,7 @@ def test_the_sums_are_those_of_every_way_through() -> None:
     assert model is not None
     rng = np.random.default_rng(3)
     odds = rng.normal(0, 2, (3, len(KINDS)))
-    chances, styles = role_model.smooth(model, odds)
+    chances, styles = role_model.smooth(model, odds, sung=True)
     heard = odds - np.log(np.exp(odds).sum(axis=1, keepdims=True))
     heard = (heard - model.usual) / model.heat
     n = len(KINDS)
@@ -65,7 +65,7 @@ def test_the_sums_are_those_of_every_way_through() -> None:
     for s, moves in enumerate(model.moves * model.count):
         for way in itertools.product(range(n), repeat=3):
             steps = moves[n, way[0]] + moves[way[0], way[1]] + moves[way[1], way[2]] + moves[way[2], n]
-            weight = np.exp(steps + model.styles[s] + sum(heard[i, k] for i, k in enumerate(way)))
+            weight = np.exp(steps + model.styles[1, s] + sum(heard[i, k] for i, k in enumerate(way)))
             for i, k in enumerate(way):
                 total[s, i, k] += weight
     assert chances == pytest.approx(total.sum(axis=0) / total[:, 0].sum(), rel=1e-9)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -148,7 +149,7 @@ class RecipePage(QWidget):
         head.setSpacing(6)
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of the recipe")
-        self.name.setFixedWidth(200)
+        self.name.setFixedWidth(170)
         self.name.editingFinished.connect(self._named)
         head.addWidget(self.name)
         for text, tip, act in (
@@ -168,6 +169,8 @@ class RecipePage(QWidget):
         head.addWidget(self.sure)
         self.about = Words("")
         self.about.setObjectName("faint")
+        # it takes what room is left, and asks for none
+        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         head.addWidget(self.about, 1)
         column.addLayout(head)
         self.body = QWidget()
