@@ -25,7 +25,7 @@ MEANS = {**{role: role for role in ROLES}, "pre": BUILD, "turn": OTHER}
 """What the kinds of `role_model` are called."""
 TELLS = 0.4
 """Below this chance of the likeliest role nothing is claimed."""
-COUNT = 2.0
+COUNT = 1.5
 """How much the arguments count beside the network: best on rendered songs of other forms than it was shown."""
 _LEAP, _GOES_ON = 1.3, 0.7
 

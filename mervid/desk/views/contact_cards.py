@@ -25,7 +25,7 @@ GAP, LEAST_WIDTH, HEIGHT = 10, 310, 176
 HEAD, FOOT, SIDE = 26, 38, 12
 LEAST_ROW, MOST_ROW, NAMED = 5.0, 18.0, 12.0
 FLAG_WIDTH, FLAG_HEIGHT = 15.0, 12.0
-LONGEST = 64.0
+LONGEST, SHORT = 64.0, 160.0
 
 
 @attrs.frozen
@@ -262,9 +262,11 @@ class ContactCards(QAbstractScrollArea):
                 p.setFont(small(7.5))
                 p.setPen(pal.color("faint"))
                 words = f"{q.role} {bars:g}"
-                p.drawText(
-                    body.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words
-                )
+                # flags need the room of a short row: there its name stands beside it
+                short = body.width() < SHORT
+                place = QRectF(body.right() + 5, body.top(), 90, body.height()) if short else body.adjusted(0, 0, -4, 0)
+                side = Qt.AlignmentFlag.AlignLeft if short else Qt.AlignmentFlag.AlignRight
+                p.drawText(place, side | Qt.AlignmentFlag.AlignVCenter, words)
         if len(x.bars) > most:
             p.setPen(pal.color("faint"))
             p.setFont(small(8))
