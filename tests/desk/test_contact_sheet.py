@@ -179,6 +179,30 @@ def test_what_was_changed_after_it_was_seen_is_left_alone(window: Window, qtbot:
     assert cues(window, three["Pontoon Static"])
 
 
+def test_stopping_in_the_middle_keeps_what_was_put_down_and_says_so(
+    window: Window, qtbot: QtBot, three: dict[str, int]
+) -> None:
+    begin(window, qtbot)
+    sheet = window.session.sheet
+    first, second = three["Pontoon Static"], three["Lamplighter"]
+    sheet.stepped.connect(lambda done, of: sheet.stop())
+    sheet.put_down()
+    qtbot.waitUntil(lambda: sheet.outcomes != [])
+    assert cues(window, first)
+    assert not cues(window, second)
+    told = {o.track_id: o.skipped for o in sheet.outcomes}
+    assert told[second] == "not reached before it was stopped"
+    # another track that is opened is shown, and the sheet stands behind it
+    window.session.open(three["Copper Ferry"])
+    assert phrase(window).ladder.isVisible()
+    assert sheet.stands
+    # other tracks than those that were put down begin another sheet
+    window.session.selection.choose([first, second])
+    press(window, qtbot, "Shift+A")
+    qtbot.waitUntil(lambda: len(sheet.seen) == 2 and not sheet.waiting, timeout=30_000)
+    assert not sheet.outcomes
+
+
 def test_nothing_to_put_down_is_said(window: Window, qtbot: QtBot, three: dict[str, int]) -> None:
     begin(window, qtbot)
     for k in range(2):

@@ -266,10 +266,11 @@ class ContactSheet(QObject):
             self._end()
 
     def _end(self) -> None:
-        by_track = {o.track_id: o for o in self._done}
+        by_track, wanted = {o.track_id: o for o in self._done}, {x.track for x in self.wanted}
         for x in self.seen:
             if x.track not in by_track:
-                words = x.skipped or ("left out by hand" if x.track in self.out else "nothing to place")
+                words = "left out by hand" if x.track in self.out or x.flags else "nothing to place"
+                words = "not reached before it was stopped" if x.track in wanted else x.skipped or words
                 by_track[x.track] = Outcome(x.track, x.title, skipped=words)
         self.outcomes = [by_track[x.track] for x in self.seen]
         self._keep_report()
@@ -287,12 +288,14 @@ class ContactSheet(QObject):
             if outcome.head >= 0 and self.catalogue.library.has(outcome.track_id):
                 self.catalogue.tell(outcome.track_id, PREPARATION)
         ids, recipe = [x.track for x in self.seen], self.recipe
+        choices = self.left, self.out, self.fine
         self.track.reread()
         words = f"Taken back in {undone} track{'s' if undone != 1 else ''}."
         if kept:
             words += f" Changed since, so left as they are: {', '.join(kept[:4])}{' …' if len(kept) > 4 else ''}."
-        if recipe is not None:
-            self.begin(ids, recipe)
+        if recipe is not None and self.begin(ids, recipe):
+            # what a person has gone through need not be gone through again
+            self.left, self.out, self.fine = choices
         self.say.done(words)
 
     # the account

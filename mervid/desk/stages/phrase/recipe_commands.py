@@ -42,7 +42,9 @@ class RecipeCommands(PhraseStageCommands):
              also="batch many automatic hundred list apply all")  # fmt: skip
     def apply_all(self, _: object) -> None:
         sheet, ids = self.session.sheet, self.session.selection.ids
-        if sheet.stands:
+        others = len(ids) > 1 and set(ids) != {x.track for x in sheet.seen}
+        # one that was put down gives way to other tracks; one that is gone through stays until it is closed
+        if sheet.stands and not (sheet.outcomes and others):
             sheet.freshen()
             self.view.show_sheet()
         elif ids and self.shelf.recipe is not None and sheet.begin(ids, self.shelf.recipe):

@@ -35,6 +35,7 @@ class PhraseSurface(QWidget):
         self.setObjectName("paper")
         self.session, self.track, self.choice = session, session.track, session.phrases
         self.chosen_tracks = 1
+        self._opened_track = 0
         self.overview, self.ladder, self.closeup = Overview(), PhraseLadder(), CloseUp()
         self.editor, self.gear, self.skips = RecipePage(), PlayerPage(), SkipsPage()
         self.panel = PhrasePanel(keys)
@@ -96,6 +97,12 @@ class PhraseSurface(QWidget):
         self.show_way_back()
         self.ladder.setFocus()
 
+    def _leave_sheet(self) -> None:
+        """Another track was opened: it is shown, and a strip leads back to the sheet."""
+        before, self._opened_track = self._opened_track, self.track.row.id if self.track.row is not None else 0
+        if self.sides.currentWidget() is self.sheet and self._opened_track not in (0, before):
+            self.show_track_view()
+
     def show_way_back(self) -> None:
         """While there is a sheet, a strip above the track leads back to it."""
         s = self.session.sheet
@@ -108,6 +115,7 @@ class PhraseSurface(QWidget):
     def _connect(self) -> None:
         s, t = self.session, self.track
         t.opened.connect(self._sound)
+        t.opened.connect(self._leave_sheet)
         t.sound_changed.connect(self._sound)
         t.shown_changed.connect(self.refresh)
         s.reports.changed.connect(self._show_overview)
