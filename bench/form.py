@@ -51,7 +51,7 @@ def truth_of(path: Path) -> tuple[np.ndarray, list[str], dict[str, Any]] | None:
     lasts = np.append(np.diff(starts), float(data["beats"][-1]) - starts[-1]) > 0.1
     if lasts.sum() < 2:
         return None
-    return np.array(starts)[lasts], [n for n, kept in zip(names, lasts, strict=True) if kept], data
+    return np.maximum(0.0, starts)[lasts], [n for n, kept in zip(names, lasts, strict=True) if kept], data
 
 
 def scores(ref: np.ndarray, names: list[str], est: np.ndarray, letters: list[str], end: float) -> dict[str, float]:
@@ -146,7 +146,7 @@ def one(path: Path) -> dict[str, Any] | None:
     row["seconds"], row["minutes"] = time.process_time() - began, facts.duration / 60
     if found is None:
         return None
-    times = p.grid.time_at([q.start for q in found.phrases] + [found.end])
+    times = np.maximum(0.0, p.grid.time_at([q.start for q in found.phrases] + [found.end]))
     est = stretches(times[:-1], float(times[-1]))
     row |= scores(ref, names, est, [q.letter for q in found.phrases], facts.duration)
     firsts = [s.first for s in found.sections]
@@ -174,7 +174,7 @@ def one(path: Path) -> dict[str, Any] | None:
     grid = beatlist.to_grid(np.array(data["beats"]), position)
     described = bar_features.describe(evidence, grid, facts.duration)
     if described is not None:
-        edges = described.times[segmentation.outline(described).edges[:-1]]
+        edges = np.maximum(0.0, described.times[segmentation.outline(described).edges[:-1]])
         row["F .5 true grid"] = mir_eval.segment.detection(
             ref, stretches(edges, float(described.times[-1])), window=0.5, trim=True
         )[2]

@@ -6,6 +6,8 @@ less sure the roles are by which its cues are placed, and the more rules found n
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import attrs
 import numpy as np
 
@@ -64,7 +66,7 @@ class Prospect:
     pickup: float | None = None
     head: int = 0
 
-    @property
+    @cached_property
     def doubt(self) -> float:
         """How doubtful it is, 0 to 1; 0 where nothing can be done."""
         if self.told is None:
@@ -78,6 +80,7 @@ class Prospect:
         """Whether a person should look at it."""
         return self.doubt >= DOUBT
 
+    @cached_property
     def why(self) -> str:
         """What is in doubt, in words; empty where nothing is."""
         if self.skipped:

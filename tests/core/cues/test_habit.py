@@ -103,8 +103,8 @@ def test_doubt_is_that_of_the_least_sure_cue() -> None:
     doubtful = prospects.prospect(2, "Unsure", p, HABIT, unsure, 0)
     assert (certain.doubt, doubtful.doubt) == (pytest.approx(0.05), pytest.approx(0.55))
     assert not certain.doubtful
-    assert certain.why() == ""
-    assert "Drop 45 % sure" in doubtful.why()
+    assert certain.why == ""
+    assert "Drop 45 % sure" in doubtful.why
     assert {f.cue.role: f.chance for f in doubtful.flags}["first beat"] == 1.0
     skipped = prospects.Prospect(3, "Locked", skipped="it is locked")
     assert prospects.in_order([skipped, certain, doubtful]) == [doubtful, certain, skipped]

@@ -129,7 +129,7 @@ class SheetPage(QWidget):
             return Card(x, left, out, "can't", f"{x.skipped[0].upper()}{x.skipped[1:]}.", False)
         doubt = x.doubtful and x.track not in s.fine and not out
         state = "taken out" if out else "in doubt" if doubt else "fine" if x.track in s.fine else cues
-        return Card(x, left, out, state, x.why() or cues, doubt)
+        return Card(x, left, out, state, x.why or cues, doubt)
 
     def _stepped(self, done: int, of: int) -> None:
         self.progress.setRange(0, of)
