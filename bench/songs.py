@@ -12,7 +12,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from functools import cache, partial
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -22,10 +22,10 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT)]
 
 from training import takes
+from training.boundary import studio
 from training.grooves import Groove
-from training.render import Studio
 from training.score import Section
-from training.sounds import RATE, SoundFont
+from training.sounds import RATE
 from training.spread import spread
 
 FIRST, COUNT, SECONDS = 77_000_000, 60, 190.0
@@ -147,11 +147,6 @@ def _section(
     ]
 
 
-@cache
-def _studio(soundfonts: tuple[Path, ...]) -> Studio:
-    return Studio([SoundFont(p) for p in soundfonts], [])
-
-
 def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
     """Render song `seed` with its truth; whether it has a form to speak of."""
     import soundfile
@@ -165,7 +160,7 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
         planned[:] = plan(rng, groove, seconds, bpm)
         return list(planned)
 
-    take = takes.make(_studio(soundfonts), seed, seconds=SECONDS, plan=kept)
+    take = takes.make(studio(soundfonts), seed, seconds=SECONDS, plan=kept)
     if not len(take.downbeats):
         return False
     parts = planned[-len(take.sections) :]

@@ -59,7 +59,8 @@ class Heard:
 
 
 @cache
-def _studio(soundfonts: tuple[Path, ...]) -> Studio:
+def studio(soundfonts: tuple[Path, ...]) -> Studio:
+    """What plays, made once in each process."""
     return Studio([SoundFont(p) for p in soundfonts], [])
 
 
@@ -78,7 +79,7 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
         sections[:] = one(*given)
         return list(sections)
 
-    take = takes.make(_studio(soundfonts), seed, seconds=SHORT if one is composer.form else LONG, plan=plan)
+    take = takes.make(studio(soundfonts), seed, seconds=SHORT if one is composer.form else LONG, plan=plan)
     if not sections or len(take.beats) < 64:
         return None
     sound = folder / f"{seed}.flac"

@@ -12,7 +12,6 @@ import argparse
 import itertools
 import json
 import sys
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +19,9 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core.form import labelling, role_features, role_model, segmentation
+from mervid.core.form import labelling, role_features, role_model, segmentation, small_nets
 from mervid.core.form.role_model import KINDS, STYLES, Model
+from mervid.core.form.small_nets import Nets
 from training import boundary
 from training.spread import spread
 
@@ -146,7 +146,7 @@ def model_of(lessons: list[Lesson], seeds: range) -> Model:
     made = [network(lessons, seed) for seed in seeds]
     nets = tuple(tuple(w.astype(np.float32) for w in layers) for _, layers in made)
     parts = made[0][0]
-    return Model(parts["mean"], parts["spread"], nets, moves, styles, usual_of(lessons), 1.0, 1.0)
+    return Model(Nets(parts["mean"], parts["spread"], nets), moves, styles, usual_of(lessons), 1.0, 1.0)
 
 
 def judge(judged: list[tuple[Model, Lesson]], heat: float, count: float) -> tuple[float, float]:
@@ -154,7 +154,7 @@ def judge(judged: list[tuple[Model, Lesson]], heat: float, count: float) -> tupl
     loss, right, n = 0.0, 0, 0
     for model, one in judged:
         scaled = attrs.evolve(model, heat=heat, count=count)
-        chances, _ = role_model.smooth(scaled, role_model.answer(model, one.rows) + one.argued, sung=one.sung)
+        chances, _ = role_model.smooth(scaled, small_nets.answer(model.nets, one.rows) + one.argued, sung=one.sung)
         known = np.flatnonzero(one.kinds >= 0)
         loss -= float(np.log(np.maximum(chances[known, one.kinds[known]], 1e-6)).sum())
         right += int((chances[known].argmax(axis=1) == one.kinds[known]).sum())
@@ -181,9 +181,10 @@ def learn(lessons: list[Lesson]) -> dict[str, NDArray[Any]]:
 
 def shipped(model: Model, heat: float, count: float) -> dict[str, NDArray[Any]]:
     """A model as it lies on the disk."""
-    out: dict[str, NDArray[Any]] = {"mean": model.mean, "spread": model.spread, "nets": np.array(len(model.nets))}
+    nets = model.nets
+    out: dict[str, NDArray[Any]] = {"mean": nets.mean, "spread": nets.spread, "nets": np.array(len(nets.layers))}
     out |= {"moves": model.moves, "styles": model.styles, "usual": model.usual, "scales": np.array((heat, count))}
-    return out | {f"{k}.{i}": w.astype(np.float16) for k, net in enumerate(model.nets) for i, w in enumerate(net)}
+    return out | {f"{k}.{i}": w.astype(np.float16) for k, net in enumerate(nets.layers) for i, w in enumerate(net)}
 
 
 def main() -> int:
@@ -196,7 +197,7 @@ def main() -> int:
     if not paths:
         print(f"training: {options.work} holds no songs", file=sys.stderr)
         return 2
-    lessons = [one for one in spread(partial(lesson), paths, most_each=200) if one is not None]
+    lessons = [one for one in spread(lesson, paths, most_each=200) if one is not None]
     print(f"{len(lessons)} songs, {sum(int((one.kinds >= 0).sum()) for one in lessons)} phrases")
     np.savez_compressed(options.out, **learn(lessons))
     return 0

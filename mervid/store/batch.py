@@ -9,7 +9,7 @@ import attrs
 from ..core.cues import habit, prospects, recipes
 from ..core.cues.habit import Example
 from ..core.cues.prospects import Prospect
-from ..core.cues.recipes import Place, Recipe, Told
+from ..core.cues.recipes import Key, Place, Recipe, Told
 from ..core.errors import FormatError, Refused
 from ..core.form import phrase_edits
 from ..core.model.preparation import LOCKED_WORDS, Preparation, grid_of, name_of, refuse_locked
@@ -82,7 +82,7 @@ def _place(library: Library, track: Track, p: Preparation) -> Place:
     return recipes.place_of(evidence, grid, form, track.duration)
 
 
-def put_down(library: Library, seen: Prospect, recipe: Recipe, left: Collection[tuple[float, str]] = ()) -> Outcome:
+def put_down(library: Library, seen: Prospect, recipe: Recipe, left: Collection[Key] = ()) -> Outcome:
     """Place the cues that were seen, as an edit; what is locked or was changed since is left as it is, and said.
 
     Parameters
@@ -107,11 +107,6 @@ def put_down(library: Library, seen: Prospect, recipe: Recipe, left: Collection[
         words = "it is locked" if str(e) == LOCKED_WORDS else str(e)
         return Outcome(number, title, skipped=words)
     return Outcome(number, title, told, head=library.names(number)[1])
-
-
-def apply_recipe(library: Library, track_id: int, recipe: Recipe) -> Outcome:
-    """Apply a recipe to one track as an edit. Locked tracks, and those without a grid, are skipped with the reason."""
-    return put_down(library, look(library, track_id, recipe), recipe)
 
 
 def take_back(library: Library, outcomes: list[Outcome]) -> tuple[int, list[str]]:

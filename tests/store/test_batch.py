@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from mervid.core.cues import cue_edits
+from mervid.core.cues.recipes import Recipe
 from mervid.core.edits import grid_edits
 from mervid.core.hearing.evidence import Evidence, to_bytes
 from mervid.core.model import preparation as pr
@@ -17,6 +18,7 @@ from mervid.core.sound.decoding import Decoded
 from mervid.core.sound.waveform import Waveform
 from mervid.formats import recipe
 from mervid.store import batch
+from mervid.store.batch import Outcome
 from mervid.store.library import Library
 from tests.conftest import beats_heard
 
@@ -45,11 +47,15 @@ def shelf(path: Path, count: int) -> tuple[Library, list[int]]:
     return library, ids
 
 
+def applied(library: Library, number: int, rules: Recipe) -> Outcome:
+    return batch.put_down(library, batch.look(library, number, rules), rules)
+
+
 def test_two_hundred_tracks_one_report_one_way_back(tmp_path: Path) -> None:
     library, ids = shelf(tmp_path / "l.sqlite", 200)
     before = [library.history(i).preparation for i in ids]
     rules = recipe.shipped()[0]
-    outcomes = [batch.apply_recipe(library, i, rules) for i in ids]
+    outcomes = [applied(library, i, rules) for i in ids]
     locked = [o for o in outcomes if o.skipped]
     assert len(locked) == 20
     assert {o.skipped for o in locked} == {"it is locked"}
@@ -65,7 +71,7 @@ def test_two_hundred_tracks_one_report_one_way_back(tmp_path: Path) -> None:
         assert (k % 9 == 0) == any("no drop here" in x for x in o.told.problems)
         assert (k % 7 == 0) == ("Mine" in {c.name for c in now.preparation.cues})
     # again changes nothing, and makes no edit
-    assert batch.apply_recipe(library, ids[1], rules).head == -1
+    assert applied(library, ids[1], rules).head == -1
     # one was changed since: it stays as it is and is named
     changed = ids[3]
     library.edit(changed, "Slide grid", grid_edits.slide(library.history(changed).preparation, 5.0))
@@ -81,7 +87,7 @@ def test_tracks_that_can_t_take_a_recipe_are_skipped_with_the_reason(tmp_path: P
     library = Library(tmp_path / "l.sqlite")
     track, _ = library.add(tmp_path / "a.wav")
     rules = recipe.shipped()[0]
-    assert batch.apply_recipe(library, track.id, rules).skipped == "it has not been heard yet"
+    assert applied(library, track.id, rules).skipped == "it has not been heard yet"
     library, ids = shelf(tmp_path / "m.sqlite", 2)
     library.edit(ids[1], "x", Preparation())
-    assert batch.apply_recipe(library, ids[1], rules).skipped == "it has no grid yet"
+    assert applied(library, ids[1], rules).skipped == "it has no grid yet"

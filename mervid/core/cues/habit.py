@@ -100,7 +100,8 @@ def learn(examples: Sequence[Example]) -> tuple[Held, ...]:
     for what in CUE_ROLES:
         todo = [[c for c in e.cues if c.role == what] for e in with_cues]
         others = [[_beat(c) for c in e.cues if c.role != what] for e in with_cues]
-        while found := _best(what, todo, _free(spots, others)):
+        free = _free(spots, others)
+        while found := _best(what, todo, free):
             held, explained = found
             out.append(held)
             todo = [[c for c in row if c not in gone] for row, gone in zip(todo, explained, strict=True)]

@@ -16,7 +16,7 @@ from ..model.cue import Cue
 from ..model.form import Form
 from ..model.preparation import Preparation, grid_of
 from . import recipes
-from .recipes import Place, Recipe, Told
+from .recipes import Key, Place, Recipe, Told
 
 MISSING = 0.2
 """As doubtful as this is a track in which a rule has no place: it may have no such part, or it wasn't heard."""
@@ -33,7 +33,7 @@ class Flag:
     chance: float
 
     @property
-    def key(self) -> tuple[float, str]:
+    def key(self) -> Key:
         """What it is left out by."""
         return (self.cue.beat if self.cue.beat is not None else 0.0, self.cue.role)
 
@@ -86,7 +86,7 @@ class Prospect:
         if self.skipped:
             return self.skipped
         unsure = [f for f in self.flags if 1 - f.chance >= DOUBT]
-        words = [f"{f.cue.name} {f.chance:.0%} sure".replace("%", " %") for f in unsure]
+        words = [f"{f.cue.name} {recipes.sure_words(f.chance)}" for f in unsure]
         missing = [x for x in self.told.lines if x.missing] if self.told is not None else []
         words += [x.problem if x.rule.what in x.problem else f"{x.rule.what}: {x.problem}" for x in missing]
         return ", ".join(words).replace(" here, no ", ", no ")
@@ -95,16 +95,14 @@ class Prospect:
 def prospect(track: int, title: str, p: Preparation, recipe: Recipe, place: Place, head: int) -> Prospect:
     """What `recipe` would do. Raises `Refused` where there is no grid or a rule is not understood."""
     value, told = recipes.work_out(p, recipe, place)
-    grid, before = grid_of(p), {c.id for c in p.cues}
-    chances = {(round(b, 6), x.rule.what): c for x in told.lines for b, c in zip(x.placed, x.chances, strict=True)}
-    placed = [c for c in value.cues if c.beat is not None and (round(c.beat, 6), c.role) in chances]
+    grid = grid_of(p)
+    chances = {(b, x.rule.what): c for x in told.lines for b, c in zip(x.placed, x.chances, strict=True)}
     flags = tuple(
-        Flag(c, place_of(grid, c.beat, p.origin), chances[round(c.beat, 6), c.role])
-        for c in placed
+        Flag(c, place_of(grid, c.beat, p.origin), chances[c.beat, c.role])
+        for c in value.cues
         if c.recipe and c.beat is not None
     )
-    made = {f.cue.id for f in flags}
-    standing = tuple(c for c in p.cues if c.id in before - made and not c.recipe)
+    standing = tuple(c for c in p.cues if not c.recipe)
     bars = tuple(np.round(bars_in(grid, place.form), 3).tolist()) if place.form is not None else ()
     return Prospect(
         track, title, place.form, bars, flags, standing, told, vocal=place.vocal, pickup=place.pickup, head=head

@@ -132,6 +132,8 @@ class Spot:
 
 
 Where = Callable[[Place], list[Spot]]
+Key = tuple[float, str]
+"""What a cue that would be placed is left out by: its beat and its role."""
 
 
 class Unplaced(Exception):
@@ -329,8 +331,12 @@ def _end(place: Place) -> float:
 
 def _doubt(spots: list[Spot]) -> str:
     """That spots are not sure enough, in words."""
-    best = max(s.chance for s in spots)
-    return f"only {best:.0%} sure".replace("%", " %")
+    return f"only {sure_words(max(s.chance for s in spots))}"
+
+
+def sure_words(chance: float) -> str:
+    """How sure a place is: '45 % sure'."""
+    return f"{chance:.0%} sure".replace("%", " %")
 
 
 def _vocal(place: Place) -> list[Spot]:
@@ -370,16 +376,14 @@ def apply(p: Preparation, recipe: Recipe, place: Place) -> Preparation:
     return work_out(p, recipe, place)[0]
 
 
-def work_out(
-    p: Preparation, recipe: Recipe, place: Place, left: Collection[tuple[float, str]] = ()
-) -> tuple[Preparation, Told]:
+def work_out(p: Preparation, recipe: Recipe, place: Place, left: Collection[Key] = ()) -> tuple[Preparation, Told]:
     """The preparation with the recipe's cues, and what became of each rule.
 
     What an earlier recipe placed is taken away; a hand's cues and slots stay.
 
     Parameters
     ----------
-    left : (beat, role) of cues that are not to be placed
+    left : keys of cues that are not to be placed
     """
     grid = grid_of(p)
     kept = [c for c in p.cues if not c.recipe]
@@ -425,7 +429,7 @@ def work_out(
     return out, Told(tuple(lines))
 
 
-def _without(line: Line, left: Collection[tuple[float, str]]) -> Line:
+def _without(line: Line, left: Collection[Key]) -> Line:
     """A line without the cues that are left out."""
     stay = [(b, c) for b, c in zip(line.placed, line.chances, strict=True) if (b, line.rule.what) not in left]
     if len(stay) == len(line.placed):

@@ -16,15 +16,16 @@ from zipfile import BadZipFile
 import attrs
 import numpy as np
 
-from ..arrays import Floats, Singles
+from ..arrays import Floats
+from . import small_nets
 from .bar_features import Bars
 from .role_features import Phrases, figures
+from .small_nets import Nets
 
 WEIGHTS = Path(__file__).parent / "weights" / "roles.npz"
 KINDS = ("intro", "verse", "pre", "chorus", "turn", "break", "build", "drop", "outro")
 """What a phrase can be, finer than roles: 'pre' leads into a chorus, 'turn' is a turnaround of a few bars."""
 STYLES = ("dance", "song with a hook", "hip-hop", "long vamps")
-_MOST = 5.0
 
 
 @attrs.frozen(eq=False)
@@ -33,17 +34,14 @@ class Model:
 
     Attributes
     ----------
-    mean, spread : of the figures
-    nets : weights and offsets of three layers, for each of several networks, whose answers are averaged
+    nets : what says of a phrase by itself which kind it is
     moves : (styles, kinds + 1, kinds + 1) log chance of each kind after each; the last row begins, the last column ends
     styles : (2, styles) log chance of each style of what has no voice, and of what is sung, before more is heard
     usual : (kinds,) log share of each kind in what the network was shown
     heat : what is said of a phrase is divided by it; `count`: how much moves count beside that
     """
 
-    mean: Singles
-    spread: Singles
-    nets: tuple[tuple[Singles, ...], ...]
+    nets: Nets
     moves: Floats
     styles: Floats
     usual: Floats
@@ -56,21 +54,10 @@ def shipped() -> Model | None:
     """The model that comes with the program; None where its weights are missing or damaged."""
     try:
         with np.load(WEIGHTS, allow_pickle=False) as z:
-            nets = tuple(tuple(z[f"{k}.{i}"].astype(np.float32) for i in range(6)) for k in range(int(z["nets"])))
             heat, count = (float(x) for x in z["scales"])
-            return Model(z["mean"], z["spread"], nets, z["moves"], z["styles"], z["usual"], heat, count)
+            return Model(small_nets.read(z), z["moves"], z["styles"], z["usual"], heat, count)
     except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None
-
-
-def answer(model: Model, rows: Singles) -> Floats:
-    """Log odds of each kind for each phrase by itself, (k, kinds)."""
-    z = np.clip((rows - model.mean) / model.spread, -_MOST, _MOST).astype(np.float32)
-    out = np.zeros((len(rows), len(KINDS)))
-    for w1, b1, w2, b2, w3, b3 in model.nets:
-        hidden = np.maximum(0, np.maximum(0, z @ w1.T + b1) @ w2.T + b2)
-        out += hidden @ w3.T + b3
-    return out / len(model.nets)
 
 
 def read(model: Model, p: Phrases, bars: Bars, argued: Floats) -> tuple[Floats, Floats]:
@@ -80,7 +67,7 @@ def read(model: Model, p: Phrases, bars: Bars, argued: Floats) -> tuple[Floats, 
     ----------
     argued : (k, kinds) what speaks for each by habit, as log odds
     """
-    return smooth(model, answer(model, figures(p, bars)) + argued, sung=p.sung)
+    return smooth(model, small_nets.answer(model.nets, figures(p, bars)) + argued, sung=p.sung)
 
 
 def smooth(model: Model, odds: Floats, *, sung: bool) -> tuple[Floats, Floats]:

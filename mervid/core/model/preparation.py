@@ -117,10 +117,8 @@ def on_bar_lines(p: Preparation) -> Preparation:
     origin, form = p.origin, p.form
     if origin is not None and off([origin])[0]:
         origin = line(origin)
-    if form is not None and any(off([*(q.start for q in form.phrases), form.end])):
-        (ends_off,) = off([form.end])
-        end = line(form.end) if ends_off else form.end
-        wrong = off([q.start for q in form.phrases])
+    if form is not None and any(wrong := off([*(q.start for q in form.phrases), form.end])):
+        end = line(form.end) if wrong.pop() else form.end
         kept = {line(q.start) if w else q.start: q for q, w in zip(form.phrases[::-1], wrong[::-1], strict=True)}
         phrases = tuple(attrs.evolve(kept[b], start=b) for b in sorted(kept) if b < end)
         form = Form(phrases, end) if phrases else None

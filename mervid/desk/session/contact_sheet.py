@@ -14,7 +14,7 @@ from PyQt6.QtCore import QDateTime, QObject, QTimer, pyqtSignal
 from ... import places
 from ...core.cues import prospects
 from ...core.cues.prospects import Prospect
-from ...core.cues.recipes import Recipe
+from ...core.cues.recipes import Key, Recipe
 from ...core.errors import Cancelled, MervidError
 from ...formats import exchange
 from ...jobs import errands
@@ -28,7 +28,6 @@ from .open_track import OpenTrack
 
 AT_ONCE = 12
 """So many tracks are looked at between two answers."""
-Key = tuple[float, str]
 
 
 class ContactSheet(QObject):

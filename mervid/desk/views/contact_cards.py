@@ -13,6 +13,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, Q
 from PyQt6.QtWidgets import QAbstractScrollArea
 
 from ...core.cues.prospects import DOUBT, Flag, Prospect
+from ...core.cues.recipes import Key, sure_words
 from ...core.form.phrase_edits import phrase_at
 from ...core.model.cue import Cue
 from ...core.model.form import letter_number
@@ -20,7 +21,6 @@ from ..theme.palette import ROLES, tint
 from ..theme.style import Theme
 from .base import small
 
-Key = tuple[float, str]
 GAP, LEAST_WIDTH, HEIGHT = 10, 310, 176
 HEAD, FOOT, SIDE = 26, 38, 12
 LEAST_ROW, MOST_ROW, NAMED = 5.0, 18.0, 12.0
@@ -363,5 +363,5 @@ class ContactCards(QAbstractScrollArea):
 
 
 def _told(flag: Flag) -> str:
-    sure = "" if flag.chance >= 1 else f", {flag.chance:.0%} sure".replace("%", " %")
+    sure = "" if flag.chance >= 1 else f", {sure_words(flag.chance)}"
     return f"{flag.cue.name} at {flag.at}{sure}. A click takes it out or in."

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ....core.errors import Refused
+from ....core.form import phrase_edits
 from ....core.model.cue import Cue
 from ....core.model.preparation import Preparation
 from ...commands.command import CommandSet
@@ -28,6 +29,12 @@ class PhraseStageCommands(CommandSet):
         """Go to a cue; while it plays, on the beat."""
         self.choice.choose_cue(cue.id)
         self.player.go(cue.at(self.track.grid))
+
+    def choose_at(self, beat: float) -> None:
+        """Choose the phrase that holds a beat."""
+        form = self.track.form
+        if form is not None:
+            self.choice.choose(phrase_edits.phrase_at(form, beat))
 
     def edit_form(self, edit: Callable[..., Preparation], *args: object, **kwargs: object) -> bool:
         """An edit of the phrases as they are shown."""

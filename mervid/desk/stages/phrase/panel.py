@@ -106,7 +106,7 @@ class CueTable(QTableWidget):
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if column == 1 else flags)
                 sure = recipes.chance_of(form, c)
-                doubt = "" if sure >= 1 else f", {sure:.0%} sure".replace("%", " %")
+                doubt = "" if sure >= 1 else f", {recipes.sure_words(sure)}"
                 tip = f"{c.role}{doubt}, {clock(at, digits=3)}"
                 item.setToolTip(tip_of(f"{tip}. {loop}, {seams[c.id]}" if c.id in seams else tip))
                 if column == 0:

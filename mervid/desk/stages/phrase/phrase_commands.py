@@ -141,9 +141,9 @@ class PhraseCommands(PhraseStageCommands):
 
     def choose_at_playhead(self) -> None:
         """Choose the phrase at the playhead."""
-        form, grid = self.track.form, self.track.grid
-        if form is not None and grid is not None:
-            self.choice.choose(phrase_edits.phrase_at(form, float(grid.beat_at(self.player.position))))
+        grid = self.track.grid
+        if grid is not None:
+            self.choose_at(float(grid.beat_at(self.player.position)))
 
     # skips
 

@@ -10,7 +10,6 @@ from ....core.cues import habit
 from ....core.cues.habit import Held
 from ....core.cues.recipes import Recipe
 from ....core.errors import FormatError
-from ....core.form import phrase_edits
 from ...commands.command import CUES, command, request
 from ...widgets import file_dialogs
 from ...widgets.habit_dialog import HabitDialog
@@ -75,12 +74,6 @@ class RecipeCommands(PhraseStageCommands):
         if unsure is not None and grid is not None:
             self.player.go(unsure.cue.at(grid))
             self.choose_at(unsure.key[0])
-
-    def choose_at(self, beat: float) -> None:
-        """Choose the phrase that holds a beat."""
-        form = self.track.form
-        if form is not None:
-            self.choice.choose(phrase_edits.phrase_at(form, beat))
 
     @request
     def sheet_out(self, _: object) -> None:
