@@ -21,9 +21,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ..core.pads.pad_map import Request
+from . import settings
 from .commands.command import PROGRAM, Command, CommandSet, Table
 from .session.catalogue import PROGRESS
+from .session.pads import Lesson
 from .session.session import Session
+from .stages.common.pad_commands import PadCommands
 from .stages.common.playing_commands import PlayingCommands
 from .stages.common.program_commands import ProgramCommands
 from .stages.common.track_commands import TrackCommands
@@ -35,6 +39,7 @@ from .widgets import file_dialogs
 from .widgets.empty import Empty
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.header import Header, Tab
+from .widgets.pad_board import PadBoard
 from .widgets.parts import KeepKeys, Note
 from .widgets.replaced_dialog import ReplacedDialog
 from .widgets.side import Side
@@ -60,17 +65,19 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
         self.transport, self.note = Transport(session), Note()
+        self.board: PadBoard | None = None
         self.stages: dict[str, Stage] = {s.key: s(session) for s in stages}
         kept = str(QSettings().value("stage", ""))
         self.seen = kept if kept in self.stages else next(iter(self.stages))
         self._common: tuple[CommandSet, ...] = (
             TrackCommands(session),
             PlayingCommands(session, self.transport),
+            PadCommands(session, self.transport, self.show_board),
             ProgramCommands(session, self),
         )
         self._handlers = {name: act for one in self._common for name, act in one.handlers().items()}
         self._handlers["to-stage"] = self.go_to_stage
-        self.table = Table(self._all_commands())
+        self.table = Table(self._all_commands()).with_keys(settings.own_keys())
         self.side = Side(session)
         self.list = self.side.list
         tabs = [Tab(s.key, s.title, f"{s.tip} ({s.shortcut})") for s in self.stages.values()]
@@ -128,6 +135,8 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         s = self.session
         s.say.said.connect(self.note.say)
+        s.pads.asked.connect(self._pad_asks)
+        s.pads.level.connect(self.ask)
         s.track.opened.connect(self._opened)
         s.track.shown_changed.connect(self._show_track)
         c = s.catalogue
@@ -179,7 +188,10 @@ class Window(QMainWindow):
     # commands
 
     def ask(self, name: str, argument: object = None) -> None:
-        """Carry out a request: the stage that is seen, or what every stage knows."""
+        """Carry out a request: the stage that is seen, or what all know. While a pad learns, it learns this."""
+        if self.session.pads.choosing and name not in ("find", "learn"):
+            self._teach(name, argument)
+            return
         stage = self.stages[self.seen]
         if stage.can(name):
             stage.ask(name, argument)
@@ -188,11 +200,19 @@ class Window(QMainWindow):
 
     def run(self, command: Command) -> None:
         """Do what a command says, in its own stage."""
+        if self.session.pads.choosing and command.name not in ("find", "learn"):
+            self._teach(command.name, command.argument, command.stage)
+            return
         if command.stage and command.stage != self.seen:
             self.go_to_stage(command.stage)
         self.ask(command.name, command.argument)
 
     def _press(self, keys: str, commands: list[Command]) -> None:
+        pads = self.session.pads
+        if keys == "Escape" and (pads.choosing or pads.lesson is not None):
+            pads.let_be()
+            self.session.say.done("No pad was learned.")
+            return
         here = [c for c in commands if c.stage in ("", self.seen)]
         if not here and keys in ("Escape", "Return"):
             return
@@ -208,6 +228,47 @@ class Window(QMainWindow):
         if command.typing or not typed_in:
             self.run(command)
 
+    # pads
+
+    def _teach(self, name: str, argument: object, stage: str = "") -> None:
+        """What the next pad shall do was chosen."""
+        wanted = [c for c in self.table.commands if (c.name, c.argument) == (name, argument)]
+        here = [c for c in wanted if c.stage in ("", stage or self.seen)]
+        if not here:
+            self.session.say.refused("No pad can do that: choose something that has a key, or that / finds.")
+            return
+        command = min(here, key=lambda c: c.stage != (stage or self.seen))
+        back = self.table.opposite(command)
+        # what stands in every stage, or in several under one name, answers in the stage that is seen
+        self.session.pads.teach(
+            Lesson(
+                Request(command.name, command.word), command.words, None if back is None else Request(name, back.word)
+            )
+        )
+
+    def _pad_asks(self, request: Request) -> None:
+        """A pad asks: the stage that is seen answers, or the one that is named; other stages are told of."""
+        found = self.table.meant(request.name, request.argument, request.stage)
+        there = [c for c in found if c.stage in ("", self.seen)]
+        if there:
+            self.run(min(there, key=lambda c: c.stage != self.seen))
+        elif self.stages[self.seen].can(request.name):
+            # a wheel that slides the grid in Align nudges the coming track in Rehearse
+            self.ask(request.name, request.argument)
+        elif found:
+            words = found[0].words
+            place = self.stages[found[0].stage].title
+            self.session.say.refused(f"In {place}, this pad is: {words[0].lower()}{words[1:]}.")
+        else:
+            self.session.say.refused(f"This pad asks for '{request.name}', which Mervid doesn't know: learn it anew.")
+
+    def show_board(self) -> None:
+        """The pad board, in a window beside this one."""
+        if self.board is None:
+            self.board = PadBoard(self, self.session.pads, self.table)
+        self.board.show()
+        self.board.raise_()
+
     def go_to_stage(self, key: object) -> None:
         """Show a stage."""
         if key != self.seen:
@@ -221,7 +282,7 @@ class Window(QMainWindow):
     def play(self) -> None:
         """Play or pause; on a button that Tab has reached, press it."""
         focus = QApplication.focusWidget()
-        if isinstance(focus, QAbstractButton):
+        if isinstance(focus, QAbstractButton) and focus.window() is self:
             focus.click()
         else:
             self.session.player.toggle()

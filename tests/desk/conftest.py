@@ -19,6 +19,7 @@ from mervid.core.hearing.evidence import to_bytes
 from mervid.core.sound import decoding
 from mervid.core.sound.waveform import WaveformMaker
 from mervid.desk.app import make_window
+from mervid.desk.pads.ports import Ports
 from mervid.desk.session.session import Session
 from mervid.desk.sound.output import SilentClock
 from mervid.desk.sound.player import Player
@@ -52,7 +53,12 @@ def window(qtbot: QtBot, tmp_path: Path, clock: FakeTime) -> Iterator[Window]:
     """An empty Mervid, shown."""
     QSettings.setDefaultFormat(QSettings.Format.IniFormat)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
-    session = Session(Library(tmp_path / "library.sqlite"), tmp_path / "cache", Player(clock=SilentClock(clock)))
+    session = Session(
+        Library(tmp_path / "library.sqlite"),
+        tmp_path / "cache",
+        Player(clock=SilentClock(clock)),
+        ports=Ports(look=False),
+    )
     w = make_window(session)
     qtbot.addWidget(w)
     w.resize(1280, 800)

@@ -6,12 +6,13 @@ marked with `request` by a button or a view only. The name of both is the method
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from typing import Any, TypeVar
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any, TypeAlias, TypeVar
 
 import attrs
 
 F = TypeVar("F", bound=Callable[..., Any])
+Word: TypeAlias = str | int | float | None
 
 LOOK, EAR, GRID, COUNT, PINS, PART, PHRASES, CUES, TRUST, PROGRAM = (
     "Look and go", "By ear", "Whole grid", "Beats and bars", "Pins", "The chosen part", "Phrases", "Cues", "Trust",
@@ -48,6 +49,17 @@ class Command:
     typing: bool = False
     keys_in_list: str | None = None
     words_in_list: str = ""
+
+    @property
+    def word(self) -> Word:
+        """The argument as files hold it: edits by their names."""
+        a = self.argument
+        return a if a is None or isinstance(a, str | int | float) else str(getattr(a, "__name__", a))
+
+    @property
+    def id(self) -> str:
+        """What it is called where keys are kept: 'align slide -1.0'; the stage is '-' where all know it."""
+        return " ".join((self.stage or "-", self.name, *([] if self.word is None else [str(self.word)])))
 
 
 def command(
@@ -153,3 +165,37 @@ class Table:
     def keys_of(self, name: str, argument: object = None) -> str:
         """The shortcut of a request; empty where it has none."""
         return next((c.keys for c in self.commands if (c.name, c.argument) == (name, argument)), "")
+
+    def meant(self, name: str, word: Word, stage: str = "") -> list[Command]:
+        """The commands of a name and an argument as files hold it; with `stage`, of this one only."""
+        found = [c for c in self.commands if c.name == name and c.word == word]
+        return [c for c in found if c.stage == stage] if stage else found
+
+    def opposite(self, command: Command) -> Command | None:
+        """The command that goes back by the same step; None where there is none."""
+        same = [c for c in self.commands if (c.name, c.stage) == (command.name, command.stage) and c != command]
+        a = command.argument
+        if isinstance(a, int | float) and not isinstance(a, bool):
+            same = [c for c in same if c.argument == -a] or (same if len(same) == 1 else [])
+        else:
+            same = []
+        return same[0] if same else None
+
+    def clashes(self) -> list[tuple[Command, Command]]:
+        """Pairs of commands that have the same key where both are known."""
+        by_key: dict[str, list[Command]] = {}
+        out = []
+        for c in self.commands:
+            if c.keys:
+                # a stage's own key goes before the one that all know: that is meant
+                out += [(b, c) for b in by_key.get(c.keys, []) if b.stage == c.stage]
+                by_key.setdefault(c.keys, []).append(c)
+        return out
+
+    def with_keys(self, own: Mapping[str, str]) -> Table:
+        """The table with a person's own keys, by id; an empty one takes a key away."""
+        return Table(tuple(_own_key(c, own[c.id]) if c.id in own else c for c in self.commands))
+
+
+def _own_key(c: Command, keys: str) -> Command:
+    return attrs.evolve(c, keys=keys, keys_in_list=None, words_in_list="")

@@ -15,6 +15,7 @@ from ...core.model.tempo_range import TempoRange
 from ...formats import safe_file
 from ...store import care, facts, others, summary
 from ...store.library import Library
+from ..pads.ports import Ports
 from ..sound.player import Player
 from .analysis_queue import AnalysisQueue
 from .bookcase import Bookcase
@@ -35,6 +36,7 @@ from .messages import Messages
 from .mixes import Mixes
 from .offers import Offers
 from .open_track import OpenTrack
+from .pads import Pads
 from .pair_table import PairTable
 from .pairing import Pairing
 from .paper import Paper
@@ -66,6 +68,7 @@ class Session(QObject):
     Parameters
     ----------
     workers : how many recordings are heard at once; None for what this machine suggests
+    ports : where controllers are plugged in; None for the system's
     cache_limit : bytes that decoded sound may take in `cache`; None for the usual
     """
 
@@ -80,6 +83,7 @@ class Session(QObject):
         *,
         workers: int | None = None,
         cache_limit: int | None = None,
+        ports: Ports | None = None,
     ) -> None:
         super().__init__()
         self.library, self.cache, self.player = library, cache, player
@@ -110,6 +114,7 @@ class Session(QObject):
         # before the listening: it gives back what calibration had put aside
         self.tapping = Tapping(track, player, self.say)
         self.listening = Listening(track, player, self.part, self.spots, self.say)
+        self.pads = Pads(track, self.listening, self.say, ports)
         self.pairing = Pairing(track, self.bookcase, self.say)
         self.duet = DuetPlaying(self.pairing, player, self.listening, self.say)
         self.mixes = Mixes(self.pairing, self.duet, self.say)
@@ -148,6 +153,7 @@ class Session(QObject):
             self._keeper.join()
         self.sheet.stop()
         for service in (
+            self.pads,
             self.tags,
             self.folders,
             self.copies,

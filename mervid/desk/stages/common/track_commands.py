@@ -66,6 +66,18 @@ class TrackCommands(CommandSet):
         if ahead:
             self.player.go(max(0.0, float(grid.time_at(ahead[0] if step > 0 else ahead[-1]))))
 
+    @command("Ctrl+PgDown", "The next track of the list", LOOK, 1, also="down below open")
+    @command("Ctrl+PgUp", "The track of the list before", LOOK, -1, also="up above open")
+    def next_track(self, step: int) -> None:
+        """Open the track below the open one in the list, or above it."""
+        row, shown = self.track.row, self.session.shown
+        at = shown.row_of(row.id) if row is not None else -1
+        goal = at + step if at >= 0 else 0
+        if 0 <= goal < len(shown):
+            self.session.open(int(shown.ids[goal]))
+        else:
+            self.say.done(f"{shown.title} has no track {'after' if step > 0 else 'before'} this one.")
+
     @command("Ctrl+Return", "The next track of the list that needs a person", LOOK, 1, also="doubt to do work down")
     @command("Ctrl+Shift+Return", "The track before that needs a person", LOOK, -1, also="doubt to do work down")
     def next_needing(self, step: int) -> None:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import attrs
+import numpy as np
+from PyQt6.QtCore import QTimer
 
 from ....core.cues import cue_edits
 from ....core.edits import typed_values
 from ....core.errors import Refused
 from ....core.pairs import places, proposals
-from ....core.pairs.meeting import CLOCKS, LENGTHS, LEVELS, MOST_BARS, STEADY, Meeting, Tone
+from ....core.pairs.meeting import CLOCKS, LENGTHS, LEVELS, MOST_BARS, MOST_STRETCH, STEADY, Meeting, Tone
 from ....core.rendering.duet import COMING, LEAVING
 from ...commands.command import EAR, LOOK, CommandSet, command, request
 from ...session.pairing import NOTHING
@@ -20,6 +22,8 @@ from ...widgets.value_line import Field
 from .surface import LIST, PAIR, RehearseSurface
 
 TWO, MEET, NIGHT = "The two", "Where they meet", "The list"
+REST_MS = 120
+"""A fader that stood still for so long is where a hand wants it."""
 
 
 class PairCommands(CommandSet):
@@ -28,6 +32,11 @@ class PairCommands(CommandSet):
     def __init__(self, session: Session, view: RehearseSurface) -> None:
         self.session, self.view = session, view
         self.pairing, self.duet, self.say = session.pairing, session.duet, session.say
+        self._faded = 0.5
+        self._fading = QTimer(view)
+        self._fading.setSingleShot(True)
+        self._fading.setInterval(REST_MS)
+        self._fading.timeout.connect(self._set_tempo)
 
     # which two
 
@@ -215,6 +224,21 @@ class PairCommands(CommandSet):
         if m is not None:
             self.clock(CLOCKS[(CLOCKS.index(m.clock) + 1) % len(CLOCKS)])
 
+    @request
+    def tempo(self, level: Any) -> None:
+        """A fader sets the tempo of a steady clock, around the leaving track's own; once the hand rests."""
+        self._faded = float(level)
+        self._fading.start()
+
+    def _set_tempo(self) -> None:
+        met = self.pairing.wanted()
+        if met is None:
+            return
+        own = met.leaving.grid
+        mean = 60 / float(np.diff(own.time_at([met.meeting.at, met.meeting.at + 32]))[0]) * 32
+        tempo = round(mean * (1 + MOST_STRETCH * (2 * self._faded - 1)), 1)
+        self.pairing.alter("A steady clock", clock=STEADY, tempo=tempo)
+
     @command("V", "Pitch held, or with the speed", EAR, also="varispeed key lock")
     def pitch(self, _: object) -> None:
         m = self.pairing.meeting
@@ -270,6 +294,11 @@ class PairCommands(CommandSet):
     @command("G", "Go to the meeting", LOOK, also="overlap start play")
     def go_to_meeting(self, _: object) -> None:
         self.duet.go_to_meeting()
+
+    @request
+    def slide(self, by: Any) -> None:
+        """The wheel that slides the grid in Align."""
+        self.nudge(by)
 
     @command(",", "The coming track 1 ms earlier", EAR, -1.0, also="nudge push")
     @command(".", "The coming track 1 ms later", EAR, 1.0, also="nudge hold back")
