@@ -93,6 +93,12 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         p = _Parser(prog="mervid tag", description="Write what is known of recordings into their tags.")
         tagging.add_options(p)
         return p
+    if command == "config":
+        from . import config
+
+        p = _Parser(prog="mervid config", description="Show where everything lies and what is set.")
+        config.add_options(p)
+        return p
     if command in LIBRARY:
         return _library_parser(command)
     p = _Parser(
@@ -102,7 +108,8 @@ def parser(command: str | None) -> argparse.ArgumentParser:
         "'mervid tell FILE...' says what is odd about recordings, 'mervid together LEAVING COMING --out DIR' lays one "
         "over the end of another. 'mervid add PATH...', 'mervid list', "
         "'mervid show FILE' and 'mervid lists' work on the library, also while the window is open. "
-        "'mervid straighten', 'tag', 'deliver', 'sheet', 'backup' and 'restore' hand on what was prepared.",
+        "'mervid straighten', 'tag', 'deliver', 'sheet', 'backup' and 'restore' hand on what was prepared. "
+        "'mervid config' shows where everything lies.",
     )
     p.add_argument("files", nargs="*", metavar="FILE", help="recordings, folders of them and playlists to open")
     p.add_argument("--demo", action="store_true", help="open the demo set 'Tideline Social'")
@@ -179,6 +186,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         from . import tagging
 
         return tagging.run(parser("tag").parse_args(words[1:]))
+    if words[:1] == ["config"]:
+        from . import config
+
+        return config.run(parser("config").parse_args(words[1:]))
     if words[:1] and words[0] in LIBRARY:
         from . import library
 

@@ -13,11 +13,11 @@ from types import TracebackType
 from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from .. import __version__, notes, places
+from .. import notes, places
 from ..store import backup, salvage
 from ..store.library import Library
 from ..store.schema import StoreError
-from . import settings
+from . import names, settings
 from .session.session import Session
 from .sole import Sole
 from .sound.player import Player
@@ -55,8 +55,13 @@ def make_window(session: Session, stages: Sequence[type[Stage]] = STAGES) -> Win
     # threads take in files while the window draws: neither waits long for the other
     sys.setswitchinterval(SWITCH_S)
     style.load_fonts()
-    style.apply(app, NIGHT if QSettings().value("night", False, bool) else DAY)
-    return Window(session, stages)
+    style.apply(app, NIGHT if style.is_night(settings.look()) else DAY)
+    session.player.set_calm(settings.calm())
+    window = Window(session, stages)
+    hints = app.styleHints()
+    if hints is not None:
+        hints.colorSchemeChanged.connect(window.follow_desktop)
+    return window
 
 
 class _FirstPaint(QObject):
@@ -82,13 +87,12 @@ def run(files: list[Path], *, demo: bool) -> int:
     notes.begin()
     # the media library prints a screenful about video codecs that nobody here needs
     os.environ.setdefault("QT_LOGGING_RULES", "qt.multimedia*=false")
+    names.take()
+    QApplication.setDesktopFileName(names.APPLICATION)
+    if settings.size() != settings.USUAL_SIZE and "QT_SCALE_FACTOR" not in os.environ:
+        # read before anything is drawn; who set it for this program knows better
+        os.environ["QT_SCALE_FACTOR"] = str(settings.size() / 100)
     app = QApplication([sys.argv[0]])
-    app.setApplicationName("mervid")
-    app.setOrganizationName("mervid")
-    app.setApplicationVersion(__version__)
-    if os.environ.get("MERVID_DATA"):
-        QSettings.setDefaultFormat(QSettings.Format.IniFormat)
-        QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(places.data_folder()))
     if demo:
         files = sorted(places.demo_folder().glob("*.ogg"))
     sole = Sole(places.data_folder() / "library.sqlite")
@@ -97,8 +101,9 @@ def run(files: list[Path], *, demo: bool) -> int:
         print("mervid: your library is open in another window, which was asked to come to the front.", file=sys.stderr)
         return 0
     library, problem = open_library(read_only=not first)
+    player = Player(buffer_ms=settings.buffer_ms(), delays=settings.delays())
     session = Session(
-        library, places.cache_folder(), Player(), workers=settings.workers(), cache_limit=settings.cache_bytes()
+        library, places.cache_folder(), player, workers=settings.workers(), cache_limit=settings.cache_bytes()
     )
     window = make_window(session)
     if first:
@@ -120,8 +125,8 @@ def run(files: list[Path], *, demo: bool) -> int:
         session.upkeep(Path(str(exports)) if exports else None)
         if files:
             session.queue.add_files(files)
-        elif len(session.shown):
-            session.open(int(session.shown.ids[0]))
+        else:
+            session.whereabouts.take_up()
         session.queue.resume()
         if os.environ.get("MERVID_QUIT_AFTER"):
             QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)

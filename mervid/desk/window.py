@@ -5,6 +5,7 @@ It names no stage: it is given their classes, and finds in each its title, its c
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
@@ -21,6 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ..core.model.tempo_range import TempoRange
 from ..core.pads.pad_map import Request
 from . import settings
 from .commands.command import PROGRAM, Command, CommandSet, Table
@@ -30,12 +32,13 @@ from .session.session import Session
 from .stages.common.pad_commands import PadCommands
 from .stages.common.playing_commands import PlayingCommands
 from .stages.common.program_commands import ProgramCommands
+from .stages.common.settings_commands import SettingsCommands
 from .stages.common.track_commands import TrackCommands
 from .stages.frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, Stage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme
-from .widgets import file_dialogs
+from .widgets import file_dialogs, tips
 from .widgets.empty import Empty
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.header import Header, Tab
@@ -74,10 +77,12 @@ class Window(QMainWindow):
             PlayingCommands(session, self.transport),
             PadCommands(session, self.transport, self.show_board),
             ProgramCommands(session, self),
+            SettingsCommands(session, self, self),
         )
         self._handlers = {name: act for one in self._common for name, act in one.handlers().items()}
         self._handlers["to-stage"] = self.go_to_stage
-        self.table = Table(self._all_commands()).with_keys(settings.own_keys())
+        self.usual = Table(self._all_commands())
+        self.table = self.usual.with_keys(settings.own_keys())
         self.side = Side(session)
         self.list = self.side.list
         tabs = [Tab(s.key, s.title, f"{s.tip} ({s.shortcut})") for s in self.stages.values()]
@@ -90,9 +95,11 @@ class Window(QMainWindow):
         self._connect()
         self._bind_keys()
         self._own_keys()
+        self._name_keys()
         self.dress()
         self._show_counts()
         self._show_track()
+        self._look_so()
         self.go_to_stage(self.seen)
         if not self.pages.currentIndex():
             self.first.setFocus()
@@ -155,7 +162,39 @@ class Window(QMainWindow):
             stage.reading.connect(self.transport.hover.setText)
             stage.asked.connect(self.ask)
 
+    def _look_so(self) -> None:
+        """As the stages were looked at when the window was closed."""
+        try:
+            told = json.loads(str(QSettings().value("looks", "{}")))
+            for key, stage in self.stages.items():
+                stage.look_so({str(k): float(v) for k, v in told.get(key, {}).items()})
+        except (ValueError, TypeError, AttributeError):
+            return
+
+    def titles(self) -> dict[str, str]:
+        """What the stages are called, by key."""
+        return {key: stage.title for key, stage in self.stages.items()}
+
+    def use_keys(self) -> None:
+        """A person's own keys from now on: in shortcuts, menus, lists and tips."""
+        self.table = self.usual.with_keys(settings.own_keys())
+        for action in self._actions:
+            self.removeAction(action)
+            action.deleteLater()
+        self._bind_keys()
+        self._keep_key_follows()
+        self.header.use(self.table)
+        self._name_keys()
+
+    def _name_keys(self) -> None:
+        own = settings.own_keys()
+        for key, stage in self.stages.items():
+            tips.name_keys(stage, tips.other_keys(self.usual, own, key))
+        for widget in (self.header, self.side, self.transport):
+            tips.name_keys(widget, tips.other_keys(self.usual, own, ""))
+
     def _bind_keys(self) -> None:
+        self._actions: list[QAction] = []
         by_key: dict[str, list[Command]] = {}
         for command in self.table.commands:
             by_key.setdefault(command.keys, []).append(command)
@@ -167,6 +206,7 @@ class Window(QMainWindow):
             action.setShortcut(QKeySequence(keys))
             action.triggered.connect(lambda _=False, k=keys, c=commands: self._press(k, c))
             self.addAction(action)
+            self._actions.append(action)
             if keys == "Return":
                 # fields and lists have it, except while there is something to keep
                 self.keep_key = action
@@ -239,6 +279,9 @@ class Window(QMainWindow):
             return
         command = min(here, key=lambda c: c.stage != (stage or self.seen))
         back = self.table.opposite(command)
+        if back is not None and isinstance(command.argument, int | float) and command.argument < 0:
+            # a wheel goes on to the right, whichever of the two was named
+            command, back = back, command
         # what stands in every stage, or in several under one name, answers in the stage that is seen
         self.session.pads.teach(
             Lesson(
@@ -265,7 +308,7 @@ class Window(QMainWindow):
     def show_board(self) -> None:
         """The pad board, in a window beside this one."""
         if self.board is None:
-            self.board = PadBoard(self, self.session.pads, self.table)
+            self.board = PadBoard(self, self.session.pads, lambda: self.table)
         self.board.show()
         self.board.raise_()
 
@@ -320,15 +363,27 @@ class Window(QMainWindow):
         self.transport.dress()
 
     def toggle_night(self) -> None:
-        """Swap paper for slate."""
-        self.set_night(Theme.palette is DAY)
+        """Swap paper for slate; the desktop is followed no more."""
+        self.use_look(settings.NIGHT if Theme.palette is DAY else settings.DAY)
+
+    def use_look(self, look: str) -> None:
+        """Day, night, or as the desktop is, from now on."""
+        settings.set_look(look)
+        self.follow_desktop()
+
+    def follow_desktop(self) -> None:
+        """Wear what was chosen, or what the desktop wears."""
+        self.set_night(style.is_night(settings.look()))
+
+    def use_range(self, wanted: TempoRange | None) -> None:
+        """Where tempi are expected from now on."""
+        self.side.set_range(wanted)
 
     def set_night(self, night: bool) -> None:
-        """Use the night or the day palette, and remember it."""
+        """Use the night or the day palette."""
         app = QApplication.instance()
         if isinstance(app, QApplication):
             style.apply(app, NIGHT if night else DAY)
-        QSettings().setValue("night", night)
         self.dress()
         self.update()
 
@@ -383,8 +438,13 @@ class Window(QMainWindow):
         e.acceptProposedAction()
 
     def closeEvent(self, e: QCloseEvent | None) -> None:
-        QSettings().setValue("geometry", self.saveGeometry())
-        QSettings().setValue("stage", self.seen)
+        kept = QSettings()
+        kept.setValue("geometry", self.saveGeometry())
+        kept.setValue("stage", self.seen)
+        kept.setValue("looks", json.dumps({key: stage.looks() for key, stage in self.stages.items()}))
+        self.session.whereabouts.keep()
+        if self.board is not None:
+            self.board.close()
         self._count.stop()
         self.session.close()
         super().closeEvent(e)

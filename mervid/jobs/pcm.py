@@ -123,6 +123,26 @@ def clear_unfinished(folder: Path) -> None:
             f.unlink(missing_ok=True)
 
 
+def files(folder: Path) -> list[Path]:
+    """The files of decoded sound in a cache."""
+    try:
+        return [f for f in (folder / "pcm").iterdir() if f.suffix in KINDS]
+    except OSError:
+        return []
+
+
+def empty(folder: Path, *, keep: str = "") -> int:
+    """Throw decoded sound away, but for the recording of this identity. How many bytes that gave."""
+    freed = 0
+    for f in files(folder):
+        if not keep or f.stem != keep:
+            with contextlib.suppress(OSError):
+                size = f.stat().st_size
+                f.unlink()
+                freed += size
+    return freed
+
+
 def _no_room(folder: Path, e: OSError) -> AudioError:
     if e.errno == errno.ENOSPC:
         return AudioError(f"The disk is full: there is no room for decoded audio in {folder}.")

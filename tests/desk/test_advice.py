@@ -17,8 +17,8 @@ from mervid.core.hearing.evidence import to_bytes
 from mervid.core.model import tempo_range
 from mervid.core.model.hints import COUNT, DOWNBEAT, EVEN, QUIET, TEMPO
 from mervid.core.model.preparation import Preparation
+from mervid.desk import settings
 from mervid.desk.stages.align.findings_list import Row
-from mervid.desk.widgets import tempo_range_menu
 from mervid.desk.widgets.tempo_range_menu import RangeDialog
 from mervid.desk.window import Window
 from tests.conftest import heard_demo
@@ -197,7 +197,7 @@ def test_tempo_ranges_for_the_program_and_for_one_track(
     ferry.side.set_range(tempo_range.of(150, 250))
     told(ferry, qtbot)
     assert "Expect your range (150–250)" in ferry.side.range.text()
-    assert tempo_range_menu.chosen() == tempo_range.of(150, 250)
+    assert settings.tempo_range_chosen() == tempo_range.of(150, 250)
     out = row(ferry, "lies outside your range (150–250)")
     assert out.fix is not None
     qtbot.mouseClick(out.fix, Qt.MouseButton.LeftButton)
@@ -226,7 +226,7 @@ def test_tempo_ranges_for_the_program_and_for_one_track(
     dialog.high.setText("132")
     dialog._done()
     assert made == [tempo_range.TempoRange("club", 118, 132)]
-    assert tempo_range_menu.own() == made
+    assert settings.own_ranges() == made
 
 
 def test_where_to_look_is_marked(ferry: Window, qtbot: QtBot) -> None:

@@ -13,6 +13,7 @@ from ...jobs import keeping
 from ...jobs.worker import Done
 from ...store.library import Library
 from ...store.track import FAILED, READY
+from .. import settings
 
 STATE, PREPARATION, PROGRESS = "state", "preparation", "progress"
 """What of a track changed: how far its hearing is, what was decided about it, or only the share done."""
@@ -81,7 +82,7 @@ class Catalogue(QObject):
 
     def set_heard(self, track_id: int, done: Done) -> None:
         """Keep what was heard; the same sound under another name brings the work done on it along."""
-        keeping.keep(self.library, track_id, done)
+        keeping.keep(self.library, track_id, done, settings.tolerance())
         self.changed.emit(track_id, STATE)
 
     def set_outlook(self, track_id: int, kind: str, doubts: int, finding: str) -> None:

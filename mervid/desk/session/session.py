@@ -54,6 +54,7 @@ from .tag_writing import TagWriting
 from .tapping import Tapping
 from .tolerance_trial import ToleranceTrial
 from .warm_up import WarmUp
+from .whereabouts import Whereabouts
 
 log = logging.getLogger(__name__)
 OTHERS_TURNS = 16
@@ -133,6 +134,7 @@ class Session(QObject):
         self.phrases = PhraseChoice(track)
         self.recipes = RecipeShelf(track, self.say)
         self.sheet = ContactSheet(self.catalogue, track, self.work, self.say)
+        self.whereabouts = Whereabouts(self.shown, track, self.queue, player)
         self.warm_up = WarmUp()
         self._stop = threading.Event()
         self._keeper: threading.Thread | None = None

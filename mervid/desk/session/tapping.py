@@ -9,7 +9,7 @@ import time
 
 import attrs
 import numpy as np
-from PyQt6.QtCore import QObject, QSettings, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.edits import listening_edits
 from ...core.errors import Refused
@@ -20,6 +20,7 @@ from ...core.model.beatgrid import Grid, Pin, steady
 from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
 from ...core.playing.mixing import Program
+from .. import settings
 from ..sound.player import Player
 from .messages import Messages
 from .open_track import OpenTrack
@@ -61,12 +62,12 @@ class Tapping(QObject):
     @property
     def delay(self) -> float:
         """How late this hand taps on this device, s; 0 before calibration."""
-        return float(QSettings().value("tap_delay", 0.0, float))
+        return settings.tap_delay() or 0.0
 
     @property
     def calibrated(self) -> bool:
         """Whether the delay has been measured."""
-        return bool(QSettings().contains("tap_delay"))
+        return settings.tap_delay() is not None
 
     def clear(self) -> None:
         """Begin a new row."""
@@ -161,7 +162,7 @@ class Tapping(QObject):
             self.end_calibration()
             self.say.refused(str(e))
             return
-        QSettings().setValue("tap_delay", delay)
+        settings.set_tap_delay(delay)
         self.end_calibration()
         self.say.done(
             f"You tap {delay * 1000:.0f} ms late here, within {scatter * 1000:.0f} ms: taken off from now on."

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import logging
+import time
+from collections.abc import Mapping
 
 import attrs
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -11,6 +13,9 @@ from ...core.playing.mixing import Jump, Program
 from .output import SILENT, DeviceOutput, SilentClock
 
 log = logging.getLogger(__name__)
+FRAME_MS, STEP_MS = 16, 250
+"""So often the playhead moves: as smooth as a screen is, or in steps for who wants pictures still."""
+BUFFER_MS = 60.0
 
 
 class Player(QObject):
@@ -22,19 +27,29 @@ class Player(QObject):
     program_changed = pyqtSignal()
     said = pyqtSignal(str, str)
 
-    def __init__(self, *, clock: SilentClock | None = None, look_for_device: bool = True) -> None:
+    def __init__(
+        self,
+        *,
+        clock: SilentClock | None = None,
+        look_for_device: bool = True,
+        buffer_ms: float = BUFFER_MS,
+        delays: Mapping[str, float] | None = None,
+    ) -> None:
         super().__init__()
+        self.buffer_ms = buffer_ms
+        self.delays = dict(delays or {})
         self._clock = clock or SilentClock()
         self._device: DeviceOutput | None = None
         self._use_device = False
         self.program: Program | None = None
         self.playing = False
         self._position = 0.0
+        self._began = 0.0
         self.devices: dict[str, str] = {}
         self.device_key = ""
         self.output_name = f"{SILENT}: no sound device"
         self._timer = QTimer(self)
-        self._timer.setInterval(16)
+        self._timer.setInterval(FRAME_MS)
         self._timer.timeout.connect(self.tick)
         if look_for_device and clock is None:
             QTimer.singleShot(300, self.look)
@@ -44,7 +59,7 @@ class Player(QObject):
     def look(self) -> None:
         """Look for sound devices, anew if need be."""
         if self._device is None:
-            self._device = DeviceOutput()
+            self._device = DeviceOutput(buffer_s=self.buffer_ms / 1000)
             self._device.found.connect(self._found)
             self._device.missing.connect(self._missing)
             self._device.died.connect(self._died)
@@ -89,6 +104,35 @@ class Player(QObject):
     def _output(self) -> DeviceOutput | SilentClock:
         return self._device if self._use_device and self._device is not None else self._clock
 
+    def _place(self) -> float:
+        """What is heard now, s: what the output says, less the delay that was measured for this device."""
+        place, p = self._output.place(), self.program
+        late = self.delays.get(self.device_key, 0.0) if self._use_device else 0.0
+        if not late or p is None or place >= self.duration:
+            return place
+        # at half speed a second of the recording lasts two; round a loop the end comes before the beginning
+        heard = place - late * (0.5 if p.half else 1.0)
+        if p.loop is not None and p.loop[0] <= place < p.loop[1] and heard < p.loop[0]:
+            round_it = time.monotonic() - self._began > p.loop[1] - p.loop[0]
+            heard = heard + p.loop[1] - p.loop[0] if round_it else p.loop[0]
+        return max(0.0, heard)
+
+    def set_delay(self, seconds: float) -> None:
+        """The device in use sounds so much later than it says, s."""
+        self.delays[self.device_key] = seconds
+
+    def set_buffer(self, ms: float) -> None:
+        """Keep so much sound ahead for the device from now on."""
+        self.buffer_ms = ms
+        if self._device is not None:
+            self.pause()
+            self._device.buffer_s = ms / 1000
+            self._device.look()
+
+    def set_calm(self, calm: bool) -> None:
+        """Let the playhead move in steps, or run along."""
+        self._timer.setInterval(STEP_MS if calm else FRAME_MS)
+
     def close(self) -> None:
         """Fall silent for good."""
         self.pause()
@@ -124,7 +168,7 @@ class Player(QObject):
 
     def now(self) -> float:
         """What is heard at this very moment, s; `position` is what was drawn last."""
-        return self._output.place() if self.playing else self._position
+        return self._place() if self.playing else self._position
 
     @property
     def duration(self) -> float:
@@ -140,6 +184,7 @@ class Player(QObject):
         if self._position >= self.duration - 0.01:
             self._position = 0.0
         self.playing = True
+        self._began = time.monotonic()
         self._output.start(self.program, self._position)
         self._timer.start()
         self.playing_changed.emit(True)
@@ -162,7 +207,7 @@ class Player(QObject):
 
     def seek(self, time_s: float) -> None:
         """Move the playhead, and play on from there when playing; a loop that doesn't reach there ends."""
-        self._position = min(max(time_s, 0.0), self.duration)
+        self._position, self._began = min(max(time_s, 0.0), self.duration), time.monotonic()
         loop = self.program.loop if self.program is not None else None
         ends = loop is not None and not loop[0] - 1e-6 <= self._position < loop[1]
         changes: dict[str, object] = {"loop": None} if ends else {}
@@ -221,7 +266,7 @@ class Player(QObject):
         """Read the output's clock."""
         if not self.playing:
             return
-        self._position = self._output.place()
+        self._position = self._place()
         if self._position >= self.duration:
             self._position = self.duration
             self.playing = False

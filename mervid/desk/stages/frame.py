@@ -187,6 +187,13 @@ class Stage(QWidget):
     def leave(self) -> None:
         """Another stage is seen from now on."""
 
+    def looks(self) -> dict[str, float]:
+        """How it is looked at, to be kept between sessions: zooms and the like, by name."""
+        return {}
+
+    def look_so(self, looks: dict[str, float]) -> None:
+        """Be looked at as `looks` said."""
+
     def undo_names(self) -> tuple[str | None, str | None] | None:
         """What undo and redo would touch here, where that isn't the open track."""
         return None

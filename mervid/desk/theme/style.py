@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QIcon, QPainter, QPalette, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QApplication
 
@@ -16,6 +16,14 @@ from .palette import DAY, Palette
 HERE = Path(__file__).parent
 FAMILY = "IBM Plex Sans"
 log = logging.getLogger(__name__)
+
+
+def is_night(look: str) -> bool:
+    """Whether it is night: as was chosen, or as the desktop is ('desktop')."""
+    hints = QGuiApplication.styleHints()
+    if look == "desktop":
+        return hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+    return look == "night"
 
 
 class Theme:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import attrs
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -69,8 +69,11 @@ class Header(QFrame):
             ("pen", "", "Commands", "Everything that can be done, with its keys (/ finds, F1 lists)"),
         ):
             row.addWidget(self._button(name, request, text, tip))
-        self._menu("export", self._fill_exchange, table)
-        self._menu("pen", self._fill_commands, table)
+        self._menus = {"export": (QMenu(self), self._fill_exchange), "pen": (QMenu(self), self._fill_commands)}
+        for name, (menu, _) in self._menus.items():
+            self.buttons[name].setMenu(menu)
+            self.buttons[name].setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.use(table)
 
     def _button(self, name: str, request: str, text: str, tip: str) -> QToolButton:
         b = QToolButton()
@@ -85,12 +88,11 @@ class Header(QFrame):
         self.buttons[name] = b
         return b
 
-    def _menu(self, name: str, fill: Callable[[QMenu, Table], None], table: Table) -> None:
-        button = self.buttons[name]
-        menu = QMenu(button)
-        fill(menu, table)
-        button.setMenu(menu)
-        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+    def use(self, table: Table) -> None:
+        """Show these commands in the menus."""
+        for menu, fill in self._menus.values():
+            menu.clear()
+            fill(menu, table)
 
     def _fill_exchange(self, menu: QMenu, table: Table) -> None:
         for ending, words in exchange.FORMS.items():
@@ -101,7 +103,7 @@ class Header(QFrame):
 
     def _fill_commands(self, menu: QMenu, table: Table) -> None:
         """All commands by group, each with its key; ways to find one before them."""
-        for name in ("find", "keys", "history"):
+        for name in ("find", "keys", "history", "settings"):
             words = next(c.words for c in table.commands if c.name == name)
             menu.addAction(f"{words}…\t{table.keys_of(name)}", lambda n=name: self.asked.emit(n, None))
         menu.addSeparator()

@@ -6,6 +6,8 @@ come back as bytes.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
@@ -31,7 +33,7 @@ _TICK_PX = 6
 class PadBoard(QWidget):
     """A window of its own; it is plugged in while it is seen."""
 
-    def __init__(self, parent: QWidget, pads: Pads, table: Table) -> None:
+    def __init__(self, parent: QWidget, pads: Pads, table: Callable[[], Table]) -> None:
         super().__init__(parent, Qt.WindowType.Tool)
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -129,7 +131,7 @@ class PadBoard(QWidget):
         self.fader.setAccessibleName(f"Fader: {self._under[FADER].text()}")
 
     def _words(self, request: Request) -> str:
-        meant = self._table.meant(request.name, request.argument, request.stage)
+        meant = self._table().meant(request.name, request.argument, request.stage)
         return meant[0].words.split(":")[0].split(";")[0] if meant else request.name
 
 

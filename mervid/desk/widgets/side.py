@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QMenu, QToolButton, QVBoxLayout
 
 from ...core.model.tempo_range import TempoRange
+from .. import settings
 from ..session.session import Session
 from ..theme.words import Words, tip_of
 from . import tempo_range_menu
@@ -44,7 +45,7 @@ class Side(QFrame):
         session.shown.changed.connect(self._show_title)
         session.shown.grown.connect(self._show_title)
         self._show_title()
-        self._use_range(tempo_range_menu.chosen())
+        self._use_range(settings.tempo_range_chosen())
 
     def _show_title(self) -> None:
         """Which list this is, and how many tracks of it are in sight."""
@@ -57,7 +58,7 @@ class Side(QFrame):
 
     def set_range(self, wanted: TempoRange | None) -> None:
         """Where tempi are expected in this program from now on."""
-        tempo_range_menu.choose(wanted)
+        settings.choose_range(wanted)
         self._use_range(wanted)
 
     def _use_range(self, wanted: TempoRange | None) -> None:

@@ -2,48 +2,17 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QMenu, QWidget
 
 from ...core.errors import Refused
 from ...core.model import tempo_range
 from ...core.model.tempo_range import PRESETS, TempoRange
+from .. import settings
 from ..theme.words import Words
 
 Chosen = Callable[[TempoRange | None], None]
-
-
-def own() -> list[TempoRange]:
-    """The ranges a person made, as they are kept in the settings; damaged ones are left out."""
-    try:
-        kept = json.loads(str(QSettings().value("own ranges", "[]")))
-        return [tempo_range.of(float(low), float(high), str(name)) for name, low, high in kept]
-    except (ValueError, TypeError, Refused):
-        return []
-
-
-def keep(added: TempoRange) -> None:
-    """Keep one more range; one of the same name is replaced."""
-    rest = [r for r in own() if r.name != added.name]
-    QSettings().setValue("own ranges", json.dumps([(r.name, r.low, r.high) for r in (*rest, added)]))
-
-
-def chosen() -> TempoRange | None:
-    """The program's range, as it was left."""
-    try:
-        kept = json.loads(str(QSettings().value("tempo range", "null")))
-        return None if kept is None else tempo_range.of(float(kept[1]), float(kept[2]), str(kept[0]))
-    except (ValueError, TypeError, IndexError, Refused):
-        return None
-
-
-def choose(wanted: TempoRange | None) -> None:
-    """Remember the program's range."""
-    kept = None if wanted is None else (wanted.name, wanted.low, wanted.high)
-    QSettings().setValue("tempo range", json.dumps(kept))
 
 
 def fill(menu: QMenu, now: TempoRange | None, none: str, parent: QWidget, take: Chosen) -> None:
@@ -54,7 +23,7 @@ def fill(menu: QMenu, now: TempoRange | None, none: str, parent: QWidget, take: 
     none : what no range is called here
     """
     menu.clear()
-    for wanted in (None, *PRESETS, *own()):
+    for wanted in (None, *PRESETS, *settings.own_ranges()):
         text = none if wanted is None else f"{wanted.name}   {wanted.low:g}–{wanted.high:g}"
         act = menu.addAction(text, lambda w=wanted: take(w))
         if act is not None:
@@ -96,6 +65,6 @@ class RangeDialog(QDialog):
         except Refused as e:
             self.problem.setText(str(e))
             return
-        keep(wanted)
+        settings.keep_range(wanted)
         self.accept()
         self._take(wanted)

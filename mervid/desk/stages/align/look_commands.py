@@ -7,7 +7,7 @@ from ....core.findings.recommendation import recommend
 from ....core.findings.study import Finding
 from ...commands.command import LOOK, TRUST, command, request
 from .base import AlignCommands
-from .surface import FOLD, SPOTS, TABLE
+from .surface import FOLD, ROWS, SPOTS, TABLE
 
 
 class LookCommands(AlignCommands):
@@ -122,8 +122,7 @@ class LookCommands(AlignCommands):
     @command("R", "More bars a row in the fold", LOOK, also="two four eight bar fold")
     def rows(self, _: object) -> None:
         self.view.pages.turn_to(FOLD)
-        order = [1, 2, 4, 8]
-        self.view.show_rows(order[(order.index(self.view.fold.bars) + 1) % 4])
+        self.view.show_rows(ROWS[(ROWS.index(self.view.fold.bars) + 1) % len(ROWS)])
 
     @command("Up", "Closer", LOOK, 0.7, also="zoom in waveform close-up")
     @command("Down", "Wider", LOOK, 1.4, also="zoom out waveform")

@@ -12,7 +12,7 @@ from .ear_commands import EarCommands
 from .grid_commands import GridCommands
 from .look_commands import LookCommands
 from .part_commands import PartCommands
-from .surface import AlignSurface
+from .surface import ROWS, AlignSurface
 
 
 class AlignStage(Stage):
@@ -81,6 +81,15 @@ class AlignStage(Stage):
 
     def waiting(self) -> tuple[int, str]:
         return facts.unchecked(self.session.library), "not checked yet"
+
+    def looks(self) -> dict[str, float]:
+        return {"rows": self.view.fold.bars, "closeup": self.view.closeup.span}
+
+    def look_so(self, looks: dict[str, float]) -> None:
+        if looks.get("rows") in ROWS:
+            self.view.show_rows(int(looks["rows"]))
+        closeup = self.view.closeup
+        closeup.zoom(looks.get("closeup", closeup.span) / closeup.span)
 
     def own_keys(self) -> OwnKeys:
         v = self.view

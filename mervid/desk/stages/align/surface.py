@@ -30,6 +30,9 @@ PINS_SHOWN = (SPOTS, TABLE)
 NARROW, ROOMY = 700, 1130
 """From so many px on there is room for the other readings, and for a word about the fold."""
 
+ROWS = (1, 2, 4, 8)
+"""Bars in a row of the fold."""
+
 
 class AlignSurface(QWidget):
     """Emits `asked(name, argument)` for the buttons over the fold."""
@@ -97,7 +100,7 @@ class AlignSurface(QWidget):
             b.hide()
             row.addWidget(b)
         self.bars = QButtonGroup(self)
-        for n in (1, 2, 4, 8):
+        for n in ROWS:
             b = QPushButton(str(n))
             b.setObjectName("plain")
             b.setCheckable(True)

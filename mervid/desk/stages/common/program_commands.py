@@ -13,7 +13,7 @@ from ...commands.command import PROGRAM, CommandSet, command
 from ...session.session import Session
 from ...widgets import file_dialogs
 
-PRIVATE = {"folder", "export", "geometry", "columns"}
+PRIVATE = {"folder", "export", "mixes", "stick", "straight", "geometry", "columns", "delays", "left"}
 """Settings that say where a person's files are, or nothing at all."""
 
 

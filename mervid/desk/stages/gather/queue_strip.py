@@ -8,6 +8,7 @@ from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtGui import QActionGroup
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout
 
+from ... import settings
 from ...session.session import Session
 from ...theme.words import Words
 
@@ -55,7 +56,7 @@ class QueueStrip(QFrame):
         column.addWidget(self.words)
         column.addLayout(row)
         self._queue.pause(bool(QSettings().value("paused", False, bool)))
-        self._queue.use(self._queue.pool.allowed, quiet=bool(QSettings().value("quiet", False, bool)))
+        self._queue.use(self._queue.pool.allowed, quiet=settings.quiet())
         self._timer = QTimer(self)
         self._timer.setInterval(REFRESH_MS)
         self._timer.timeout.connect(self.refresh)
@@ -91,8 +92,7 @@ class QueueStrip(QFrame):
         quiet.setChecked(self._queue.quiet)
 
     def _use(self, cores: int, quiet: bool) -> None:
-        QSettings().setValue("workers", cores)
-        QSettings().setValue("quiet", quiet)
+        settings.set_work(cores, quiet=quiet)
         self._queue.use(cores, quiet=quiet)
 
     def refresh(self) -> None:

@@ -1,0 +1,33 @@
+"""What the program calls itself to Qt and to the desktop, and so where its settings are kept."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from PyQt6.QtCore import QCoreApplication, QSettings
+
+from .. import __version__, places
+
+APPLICATION = "mervid"
+
+
+def take() -> None:
+    """Take the names; before the application is made, since its settings are read before that."""
+    QCoreApplication.setApplicationName(APPLICATION)
+    QCoreApplication.setOrganizationName(APPLICATION)
+    QCoreApplication.setApplicationVersion(__version__)
+    if os.environ.get("MERVID_DATA"):
+        QSettings.setDefaultFormat(QSettings.Format.IniFormat)
+        QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(places.data_folder()))
+
+
+def settings_at_rest() -> QSettings:
+    """The settings, without an application."""
+    take()
+    return QSettings()
+
+
+def settings_file() -> Path:
+    """The file they are kept in."""
+    return Path(settings_at_rest().fileName())
