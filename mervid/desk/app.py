@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from .. import notes, places
@@ -18,6 +18,7 @@ from ..store import backup, salvage
 from ..store.library import Library
 from ..store.schema import StoreError
 from . import names, settings
+from .desktop.attach import attach
 from .session.session import Session
 from .sole import Sole
 from .sound.player import Player
@@ -131,19 +132,19 @@ def run(files: list[Path], *, demo: bool) -> int:
         if os.environ.get("MERVID_QUIT_AFTER"):
             QTimer.singleShot(int(float(os.environ["MERVID_QUIT_AFTER"]) * 1000), window.close)
 
+    on_desktop = attach(window)
     session.warm_up.done.connect(begin)
     QTimer.singleShot(0, session.warm_up.start)
     done = app.exec()
+    for part in on_desktop or ():
+        part.close()
     sole.close()
     return done
 
 
 def _come_forward(window: Window, files: list[Path]) -> None:
     """The program was started once more: this window comes to the front, with what that start was given."""
-    window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
-    window.show()
-    window.raise_()
-    window.activateWindow()
+    window.come_forward()
     if files:
         window.session.queue.add_files(files)
 

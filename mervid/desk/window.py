@@ -38,7 +38,7 @@ from .stages.frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, Stage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme
-from .widgets import file_dialogs, tips
+from .widgets import file_dialogs, outward, tips
 from .widgets.empty import Empty
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.header import Header, Tab
@@ -170,6 +170,13 @@ class Window(QMainWindow):
                 stage.look_so({str(k): float(v) for k, v in told.get(key, {}).items()})
         except (ValueError, TypeError, AttributeError):
             return
+
+    def come_forward(self) -> None:
+        """Be seen above all other windows."""
+        self.setWindowState(self.windowState() & ~Qt.WindowState.WindowMinimized)
+        self.show()
+        self.raise_()
+        self.activateWindow()
 
     def titles(self) -> dict[str, str]:
         """What the stages are called, by key."""
@@ -426,13 +433,12 @@ class Window(QMainWindow):
     # files
 
     def dragEnterEvent(self, e: QDragEnterEvent | None) -> None:
-        mime = e.mimeData() if e is not None else None
-        if e is not None and mime is not None and mime.hasUrls():
+        if e is not None and outward.is_from_outside(e.mimeData()):
             e.acceptProposedAction()
 
     def dropEvent(self, e: QDropEvent | None) -> None:
         mime = e.mimeData() if e is not None else None
-        if e is None or mime is None:
+        if e is None or mime is None or not outward.is_from_outside(mime):
             return
         self.session.queue.add_files(file_dialogs.dropped_paths(mime.urls()))
         e.acceptProposedAction()

@@ -11,10 +11,11 @@ from ...jobs.pool import share_done
 from ...store.track import FAILED, Track
 from ..session.session import Session
 from ..theme.words import tip_of
+from . import outward
 from .shown_rows import follow
 from .track_columns import COLUMNS, state_words, waits
 
-DRAGGED = "application/x-mervid-tracks"
+DRAGGED = outward.MANY
 FLAGS = (
     Qt.ItemFlag.ItemIsEnabled
     | Qt.ItemFlag.ItemIsSelectable
@@ -108,7 +109,11 @@ class TableModel(QAbstractTableModel):
         ids = [int(self._shown.ids[r]) for r in rows]
         data = QMimeData()
         data.setData(DRAGGED, (",".join(map(str, ids)) + ";" + ",".join(map(str, rows))).encode())
+        outward.add_files(data, (t.path for t in map(self._shown.track, rows) if t is not None))
         return data
+
+    def supportedDragActions(self) -> Qt.DropAction:
+        return outward.ACTIONS
 
 
 def dragged(mime: QMimeData | None) -> tuple[list[int], list[int]]:

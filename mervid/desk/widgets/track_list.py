@@ -50,11 +50,11 @@ from ..session.session import Session
 from ..theme.figures import clock, tempo_between
 from ..theme.style import Theme, font
 from ..theme.words import tip_of
-from . import tempo_range_menu
+from . import outward, tempo_range_menu
 from .shown_rows import follow
 
 ROW = 46
-DRAGGED = "application/x-mervid-track"
+DRAGGED = outward.ONE
 STAGES = {"waiting": "waiting", "decoding": "reading", "listening": "hearing beats"}
 
 
@@ -90,7 +90,12 @@ class TrackModel(QAbstractListModel):
         data = QMimeData()
         for index in indexes:
             data.setData(DRAGGED, str(int(self._shown.ids[index.row()])).encode())
+            track = self._shown.track(index.row())
+            outward.add_files(data, [track.path] if track is not None else [])
         return data
+
+    def supportedDragActions(self) -> Qt.DropAction:
+        return outward.ACTIONS
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         track = self.track(index.row()) if index.isValid() else None

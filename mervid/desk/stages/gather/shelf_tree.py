@@ -33,7 +33,7 @@ from ....store import lists
 from ...session.catalogue import PROGRESS
 from ...session.session import Session
 from ...theme.style import Theme, font
-from ...widgets import file_dialogs
+from ...widgets import file_dialogs, outward
 from ...widgets.table_model import dragged
 from .shelf_painter import COUNT, FOLDER, HEAD, HINT, KIND, NUMBER, QUICK, WATCHED, ShelfPainter
 
@@ -320,8 +320,7 @@ class ShelfTree(QTreeWidget):
 
     @staticmethod
     def _files(e: QDropEvent) -> bool:
-        mime = e.mimeData()
-        return mime is not None and mime.hasUrls()
+        return outward.is_from_outside(e.mimeData())
 
     def _in_lists(self, item: QTreeWidgetItem) -> bool:
         return bool(item.data(0, NUMBER)) or item is self.topLevelItem(1)
@@ -333,7 +332,7 @@ class ShelfTree(QTreeWidget):
         item = self.itemAt(at)
         ids, _ = dragged(e.mimeData())
         mime = e.mimeData()
-        if mime is not None and mime.hasUrls():
+        if mime is not None and self._files(e):
             e.acceptProposedAction()
             self.files_dropped.emit(file_dialogs.dropped_paths(mime.urls()))
             return
