@@ -14,12 +14,12 @@ from ..desk import names
 from ..formats import pad_files, profile_files
 
 
-def add_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
     """The options of the command."""
     p.add_argument("--json", action="store_true", help="as one JSON object")
 
 
-def run(options: argparse.Namespace) -> int:
+def run(command: str, options: argparse.Namespace) -> int:
     """Print it; nothing is made or changed."""
     found = {name: str(path) for name, path in _places().items()}
     settings = _settings()

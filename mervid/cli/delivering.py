@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from ..store.library import Library
 
 
-def add_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
     """What can be said of delivering."""
     p.add_argument("list", metavar="LIST", help="a list of the library, a playlist, or a folder of recordings")
     p.add_argument("--profile", required=True, metavar="P", help="the player: the name of a profile, or a TOML file")
@@ -31,7 +31,7 @@ def add_options(p: argparse.ArgumentParser) -> None:
     p.add_argument("--template", metavar="T", default=templates.DEFAULT, help="which words go into which tag")
 
 
-def run(options: argparse.Namespace) -> int:
+def run(command: str, options: argparse.Namespace) -> int:
     """Deliver; one line a track on stdout."""
     from ..formats import profile_files
     from ..jobs import delivery_plan

@@ -13,13 +13,18 @@ from ..core.errors import FormatError, MervidError
 from ..core.sound.names import shown
 
 
-def add_backup_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
+    """The options of a command."""
+    (_backup_options if command == "backup" else _restore_options)(p)
+
+
+def _backup_options(p: argparse.ArgumentParser) -> None:
     """What can be said of a backup."""
     p.add_argument("file", metavar="FILE", help="where it is written, such as library.zip")
     p.add_argument("--jams", action="store_true", help="put a JAMS of each track beside the library in it")
 
 
-def add_restore_options(p: argparse.ArgumentParser) -> None:
+def _restore_options(p: argparse.ArgumentParser) -> None:
     """What can be said of putting back."""
     p.add_argument("file", metavar="FILE", help="a backup, or a folder of JAMS files that tracks take over")
     p.add_argument("--dry-run", action="store_true", help="say what would change, and change nothing")

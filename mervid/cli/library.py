@@ -25,6 +25,7 @@ from ..store.search import Finder
 from ..store.track import READY, WAITING, Track
 from ..store.undo import Undo
 from .progress import Progress
+from .words import count
 
 TAGS_AT_ONCE = 200
 WAIT_MS = 60_000
@@ -33,6 +34,29 @@ COLUMNS = (
     "path", "title", "artists", "album", "genre", "year", "tempo", "tempo_from", "tempo_to", "kind", "key",
     "key_chance", "drive", "loudness_lufs", "length", "readiness", "cues", "missing",
 )  # fmt: skip
+
+
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
+    """The options of a command."""
+    if command == "add":
+        p.add_argument("files", nargs="+", metavar="PATH", help="recordings, folders, playlists")
+        p.add_argument("--jobs", metavar="N", type=count, help="recordings heard at once; as many as there are cores")
+        p.add_argument("--lists", action="store_true", help="make lists of folders, too, as of playlists")
+        p.add_argument("--later", action="store_true", help="take in only; the window hears them when it is open")
+    elif command == "show":
+        p.add_argument("file", metavar="FILE", help="a recording that is in the library")
+        p.add_argument("--json", action="store_true", help="as one JSON object")
+    else:
+        form = p.add_mutually_exclusive_group()
+        form.add_argument("--json", action="store_true", help="as a JSON array")
+        form.add_argument("--tsv", action="store_true", help="as lines of values between tabs, the first one of names")
+        if command == "list":
+            words = "words that must be there, and filters such as tempo:110-118 key:Am genre:disco person: missing:"
+            p.add_argument("--where", metavar="WORDS", default="", help=words)
+            p.add_argument("--sort", metavar="COLUMN", default="", help="a column to sort by; COLUMN:down for downward")
+            p.add_argument(
+                "--in", dest="of", metavar="LIST", default="", help="only the tracks of this list, in its order"
+            )
 
 
 def run(command: str, options: argparse.Namespace) -> int:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from .progress import Progress
+from .words import count, gathered
 
 if TYPE_CHECKING:
     from ..core.cues.recipes import Recipe
@@ -26,6 +28,20 @@ def recipe_named(name: str) -> Recipe:
     if not found:
         raise FormatError(f"there is no recipe '{name}'; shipped are: {', '.join(r.name for r in known)}")
     return found[0]
+
+
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
+    """The options of the command."""
+    p.add_argument("files", nargs="+", metavar="FILE", help="recordings, folders of them, playlists")
+    p.add_argument("--out", required=True, metavar="DIR", help="folder for STEM.jams and STEM.beats.txt")
+    p.add_argument("--recipe", metavar="FILE", help="place cues by this recipe (TOML), or by a shipped one's name")
+    p.add_argument("--jobs", metavar="N", type=count, help="recordings heard at once; as many as there are cores")
+
+
+def run(command: str, options: argparse.Namespace) -> int:
+    """Do what was asked; the exit code."""
+    named, missed = gathered(options.files)
+    return 2 if not named else max(missed, prepare(named, Path(options.out), options.recipe, options.jobs))
 
 
 def prepare(files: list[Path], out: Path, recipe: str | None = None, jobs: int | None = None) -> int:

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from ..store.library import Library
 
 
-def add_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
     """What can be said of a sheet."""
     p.add_argument("list", metavar="LIST", help="a list of the library, a playlist, or a folder of recordings")
     p.add_argument("--out", required=True, metavar="FILE", help="sheet.pdf, or sheet.tsv")
@@ -28,7 +28,7 @@ def add_options(p: argparse.ArgumentParser) -> None:
     p.add_argument("--size", choices=sorted(SIZES), default=FOUR, help="room for a track (four lines)")
 
 
-def run(options: argparse.Namespace) -> int:
+def run(command: str, options: argparse.Namespace) -> int:
     """Write a sheet."""
     from ..store.library import Library
     from .delivering import gathered_items, listed

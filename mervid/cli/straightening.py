@@ -24,7 +24,7 @@ Share = Callable[[float], None]
 SUFFIXES = {"flac": ".flac", "wav": ".wav", "aiff": ".aiff"}
 
 
-def add_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
     """What can be said of straightening."""
     p.add_argument("files", nargs="+", metavar="FILE", help="recordings, folders of them, playlists")
     p.add_argument("--out", required=True, metavar="DIR", help="folder for STEM.straight.flac and STEM.straight.json")
@@ -48,10 +48,10 @@ def _number(text: str) -> float:
         raise argparse.ArgumentTypeError(f"'{text}' is no number") from None
 
 
-def run(options: argparse.Namespace) -> int:
+def run(command: str, options: argparse.Namespace) -> int:
     """Straighten each file; one line a track on stdout, progress on stderr."""
     from ..jobs.straighten import ENDING
-    from . import gathered
+    from .words import gathered
 
     files, missed = gathered(options.files)
     # what was made here before is no recording of a folder

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from ..jobs.tagging import Plan, Report
 
 
-def add_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
     """What can be said of tags."""
     p.add_argument("files", nargs="*", metavar="FILE", help="recordings, folders of them, playlists")
     words = "which words go into which tag: 'comment: {key} {drive} {comment}; grouping: {line}'"
@@ -31,9 +31,9 @@ def add_options(p: argparse.ArgumentParser) -> None:
     p.add_argument("--undo", action="store_true", help="take the last writing back, byte for byte")
 
 
-def run(options: argparse.Namespace) -> int:
+def run(command: str, options: argparse.Namespace) -> int:
     """Write tags, or say what would be written; one line a track."""
-    from . import gathered
+    from .words import gathered
 
     if options.undo:
         return _undo(options)

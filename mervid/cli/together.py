@@ -28,7 +28,7 @@ _TASKS = 3
 """Hearing the one, hearing the other, writing."""
 
 
-def run(options: argparse.Namespace) -> int:
+def run(command: str, options: argparse.Namespace) -> int:
     """Do it; the exit code."""
     line = Progress(_TASKS)
     try:
@@ -135,7 +135,7 @@ def _bars(text: str) -> int:
     return int(text)
 
 
-def add_options(p: argparse.ArgumentParser) -> None:
+def add_options(command: str, p: argparse.ArgumentParser) -> None:
     """What can be said of a mix."""
     p.add_argument("leaving", metavar="LEAVING", help="the recording that is playing")
     p.add_argument("coming", metavar="COMING", help="the recording that comes in")
