@@ -26,8 +26,9 @@ HOME = "usr/lib/mervid"
 QT_MODULES = ("QtCore", "QtDBus", "QtGui", "QtMultimedia", "QtNetwork", "QtSvg", "QtWidgets")
 QT_PLUGINS = (
     "iconengines", "imageformats/libqsvg.so", "imageformats/libqjpeg.so", "multimedia", "platforms/libqminimal.so",
-    "platforms/libqoffscreen.so", "platforms/libqwayland.so", "platforms/libqxcb.so", "platforminputcontexts",
-    "platformthemes/libqxdgdesktopportal.so", "wayland-decoration-client", "wayland-graphics-integration-client",
+    "platforms/libqoffscreen.so", "platforms/libqwayland.so", "platforms/libqxcb.so",
+    "platforminputcontexts/libcomposeplatforminputcontextplugin.so",
+    "platforminputcontexts/libibusplatforminputcontextplugin.so", "platformthemes/libqxdgdesktopportal.so", "wayland-decoration-client", "wayland-graphics-integration-client",
     "wayland-shell-integration/libxdg-shell.so", "xcbglintegrations",
 )  # fmt: skip
 # parts of the standard library that no desktop program needs, and what they would want of the system
@@ -56,8 +57,10 @@ def main(arguments: list[str]) -> int:
 
 def run(*command: str | Path, **more: object) -> str:
     """Run a tool; what it printed."""
-    done = subprocess.run([str(c) for c in command], check=True, stdout=subprocess.PIPE, text=True, **more)  # type: ignore[call-overload]
+    done = subprocess.run([str(c) for c in command], stdout=subprocess.PIPE, text=True, **more)  # type: ignore[call-overload]
     told: str = done.stdout
+    if done.returncode:
+        raise SystemExit(f"{told[-2000:]}\n{command[0]} failed: what it said stands above.")
     return told
 
 
@@ -157,6 +160,9 @@ def libraries(source: Path, python: Path, target: Path, wheel: Path) -> None:
     flags = ("-q", "--disable-pip-version-check", "--no-deps", "--no-compile", "--only-binary=:all:")
     run(python, "-m", "pip", "install", *flags, "--target", target, *chosen, wheel)
     shutil.rmtree(target / "bin", ignore_errors=True)
+    for large in ("numpy", "scipy"):
+        for tests in [p for p in (target / large).rglob("tests") if p.is_dir()]:
+            shutil.rmtree(tests)
     for record in target.glob("*.dist-info"):
         # where it was installed from is nobody's business, and differs
         for name in ("direct_url.json", "REQUESTED", "RECORD"):
