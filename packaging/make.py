@@ -42,7 +42,6 @@ EXTENSIONS_LEFT_OUT = (
 )  # fmt: skip
 # loaded by name when there is a screen or a sound server, so no table names them
 LOADED_BY_NAME = ("libegl1", "libgl1", "libfontconfig1")
-SUGGESTED = ("libpulse0", "libxcb-cursor0")
 
 
 def main(arguments: list[str]) -> int:
@@ -254,7 +253,9 @@ def share(source: Path, python: Path, root: Path, packages: Path) -> None:
     licences.mkdir()
     shutil.copyfile(next(packages.parent.glob("LICENSE*")), licences / "python.txt")
     for info in sorted(packages.glob("*.dist-info")):
-        texts = [p for p in info.rglob("*") if p.is_file() and p.name.upper().startswith(("LICEN", "COPYING", "NOTICE"))]
+        texts = [
+            p for p in info.rglob("*") if p.is_file() and p.name.upper().startswith(("LICEN", "COPYING", "NOTICE"))
+        ]
         name = info.name.removesuffix(".dist-info")
         for text in sorted(texts):
             shutil.copyfile(text, licences / f"{name}-{text.name}")
@@ -308,7 +309,7 @@ def control(source: Path, root: Path) -> None:
     (folder / "control").write_text(
         f"Package: mervid\nVersion: {_version(source)}\nArchitecture: {run('dpkg', '--print-architecture').strip()}\n"
         f"Maintainer: The Mervid developers <mervid@localhost>\nInstalled-Size: {size}\n"
-        f"Depends: {', '.join(_once(wanted))}\nRecommends: {', '.join(SUGGESTED)}\n"
+        f"Depends: {', '.join(_once(wanted))}\n"
         "Section: sound\nPriority: optional\n"
         "Description: prepare music in which nobody kept machine time\n"
         " Mervid hears the beats of recordings that nobody played to a machine, shows where\n"
