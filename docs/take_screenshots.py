@@ -1,4 +1,6 @@
-"""Make the pictures in docs/screenshots from the demo set: `.venv/bin/python docs/take_screenshots.py [FOLDER]`.
+"""Make all pictures from the demo set: `.venv/bin/python docs/take_screenshots.py [FOLDER]`.
+
+One of each main view goes to docs/screenshots, what the guide shows to mervid/guide/pictures, smaller.
 
 Runs the real window on whatever screen Qt finds (QT_QPA_PLATFORM=offscreen will do), in a library of its own.
 """
@@ -15,6 +17,28 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
+GUIDE = ROOT / "mervid" / "guide"
+MAIN = (
+    "empty", "first-minutes", "gather", "align", "align-night", "findings", "by-ear", "phrase", "recipe",
+    "sheet-of-cues", "player", "rehearse", "rehearse-list", "deliver", "straighten", "sheet", "settings", "board",
+    "guide",
+)  # fmt: skip
+GUIDE_PX, GUIDE_INKS = 930, 64
+
+
+def keep(picture: Path, name: str, main: Path) -> None:
+    """Put a picture where it is shown: as it is, and smaller in few inks for the guide."""
+    from PIL import Image
+
+    if any(f"](pictures/{name}.png)" in page.read_text("utf-8") for page in GUIDE.glob("*.md")):
+        image = Image.open(picture).convert("RGB")
+        if image.width > GUIDE_PX:
+            image = image.resize((GUIDE_PX, round(image.height * GUIDE_PX / image.width)), Image.Resampling.LANCZOS)
+        (GUIDE / "pictures").mkdir(exist_ok=True)
+        image.quantize(GUIDE_INKS).save(GUIDE / "pictures" / f"{name}.png", optimize=True)
+    if name in MAIN:
+        picture.replace(main / f"{name}.png")
+    print(name)
 
 
 def by_ear(window: Any, now: list[float], shoot: Callable[[str], None]) -> None:
@@ -143,6 +167,37 @@ def deliver(
     wait(lambda: session.paper.sheet and len(session.paper.sheet.rows) == len(titles))
 
 
+def help_and_hands(
+    window: Any, titles: dict[str, int], shoot: Callable[[Any, str], None], wait: Callable[[Callable[[], object]], None]
+) -> None:
+    """The guided start, the guide, the settings and the pad board."""
+    session = window.session
+    commands = {type(c).__name__: c for c in window._common}
+    session.open(titles["Copper Ferry"])
+    wait(lambda: session.reports.fresh)
+    window.go_to_stage("align")
+    window.note.hide()
+    window.ask("first-minutes")
+    session.first_minutes.go(2)
+    shoot(window, "first-minutes")
+    session.first_minutes.leave()
+    window.ask("guide")
+    guide = commands["GuideCommands"].window
+    wait(lambda: guide.text.verticalScrollBar().value() > 0)
+    shoot(guide, "guide")
+    guide.close()
+    window.show_board()
+    session.player.play()
+    wait(lambda: any(p.lit for p in window.board.pads))
+    shoot(window.board, "board")
+    session.player.pause()
+    for page, name in (("Sound", "settings"), ("Pads", "pads")):
+        window.ask("settings", page)
+        shoot(commands["SettingsCommands"].dialog, name)
+        commands["SettingsCommands"].dialog.accept()
+    window.board.close()
+
+
 def sheet(window: Any, path: Path) -> None:
     """The first page of the prep sheet, as it is printed."""
     from PyQt6.QtGui import QImage, QPainter
@@ -200,10 +255,13 @@ def main() -> int:
                     raise TimeoutError("the window did not get there")
 
         def shoot(name: str) -> None:
+            shoot_of(window, name)
+
+        def shoot_of(widget: Any, name: str) -> None:
             app.processEvents()
             app.processEvents()
-            window.grab().save(str(folder / f"{name}.png"))
-            print(folder / f"{name}.png")
+            widget.grab().save(str(Path(home) / f"{name}.png"))
+            keep(Path(home) / f"{name}.png", name, folder)
 
         shoot("empty")
         session.queue.add_files(sorted(places.demo_folder().glob("*.ogg")))
@@ -278,7 +336,9 @@ def main() -> int:
         shoot("player")
         rehearse(window, titles, shoot, wait)
         deliver(window, titles, Path(home), shoot, wait)
-        sheet(window, folder / "sheet.png")
+        sheet(window, Path(home) / "sheet.png")
+        keep(Path(home) / "sheet.png", "sheet", folder)
+        help_and_hands(window, titles, shoot_of, wait)
         window.close()
     return 0
 

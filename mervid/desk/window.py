@@ -29,6 +29,7 @@ from .commands.command import PROGRAM, Command, CommandSet, Table
 from .session.catalogue import PROGRESS
 from .session.pads import Lesson
 from .session.session import Session
+from .stages.common.guide_commands import GuideCommands
 from .stages.common.pad_commands import PadCommands
 from .stages.common.playing_commands import PlayingCommands
 from .stages.common.program_commands import ProgramCommands
@@ -41,6 +42,7 @@ from .theme.style import Theme
 from .widgets import file_dialogs, outward, tips
 from .widgets.empty import Empty
 from .widgets.finder import Edits, Finder, KeySheet
+from .widgets.guide_strip import GuideStrip
 from .widgets.header import Header, Tab
 from .widgets.pad_board import PadBoard
 from .widgets.parts import KeepKeys, Note
@@ -69,6 +71,7 @@ class Window(QMainWindow):
         self.setMinimumSize(960, 600)
         self.transport, self.note = Transport(session), Note()
         self.board: PadBoard | None = None
+        self.strip = GuideStrip(session.first_minutes)
         self.stages: dict[str, Stage] = {s.key: s(session) for s in stages}
         kept = str(QSettings().value("stage", ""))
         self.seen = kept if kept in self.stages else next(iter(self.stages))
@@ -78,6 +81,7 @@ class Window(QMainWindow):
             PadCommands(session, self.transport, self.show_board),
             ProgramCommands(session, self),
             SettingsCommands(session, self, self),
+            GuideCommands(session, self, self, self.place_in_guide),
         )
         self._handlers = {name: act for one in self._common for name, act in one.handlers().items()}
         self._handlers["to-stage"] = self.go_to_stage
@@ -132,6 +136,7 @@ class Window(QMainWindow):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(self.header)
+        whole.addWidget(self.strip)
         whole.addLayout(middle, 1)
         whole.addWidget(self.note)
         whole.addWidget(self.transport)
@@ -154,6 +159,8 @@ class Window(QMainWindow):
         s.reports.changed.connect(self._keep_key_follows)
         s.track.preview.changed.connect(self._keep_key_follows)
         self.header.asked.connect(self.ask)
+        self.strip.asked.connect(self.ask)
+        self.strip.stage_wanted.connect(self._go_where_there_is)
         self.header.stage_chosen.connect(self.go_to_stage)
         self.header.commanded.connect(self.run)
         self.list.chosen.connect(s.open)
@@ -177,6 +184,18 @@ class Window(QMainWindow):
         self.show()
         self.raise_()
         self.activateWindow()
+
+    def place_in_guide(self) -> tuple[str, str]:
+        """Where the guide tells of what is seen: page and heading."""
+        if not self.pages.currentIndex():
+            return "start", ""
+        stage = self.stages[self.seen]
+        return stage.guide.get(stage.place) or stage.guide[""]
+
+    def _go_where_there_is(self, key: str) -> None:
+        """Show a stage, once there is any track to show in it."""
+        if self.session.library.any():
+            self.go_to_stage(key)
 
     def titles(self) -> dict[str, str]:
         """What the stages are called, by key."""

@@ -1,7 +1,7 @@
 """How far apart beats will really fall, foretold from what was heard: the figure that says whether a mix is safe.
 
 Heard beats are not true ones: each has an error of its own, so what the tear line shows is neither all of the truth nor
-free of noise. On rendered music whose beats are known (see docs/rehearse.md) the error of a grid over a stretch goes
+free of noise. On rendered music whose beats are known (see guide, Rehearse) the error of a grid over a stretch goes
 with how far the heard beats scatter round it and how sure they are; and whether a stretch is counted on the wrong beats
 altogether goes with the chances that the ear itself gave. Both were fitted there, on music that is not in any bench.
 """

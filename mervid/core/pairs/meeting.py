@@ -27,7 +27,7 @@ USUAL_BARS = 32
 MOST_NUDGE_MS = 500.0
 MOST_GAIN_DB = 12.0
 MOST_STRETCH = 0.08
-"""Speed and pitch may differ so far before it is told: at more a held pitch sounds of it (see docs/rehearse.md)."""
+"""Speed and pitch may differ so far before it is told: at more a held pitch sounds of it (see guide, Rehearse)."""
 
 
 def nearest_level(ratio: float) -> float:

@@ -1,7 +1,7 @@
 """Sound at another speed, pitch and all: the recording read between its samples.
 
 Twice oversampled by a windowed sinc and joined by a fifth-order polynomial through six points (Lagrange), which keeps
-errors of a 12 kHz tone 90 dB down (measured, see docs/rehearse.md). Every output frame is computed from its own
+errors of a 12 kHz tone 90 dB down (measured, see the guide to Rehearse). Every output frame is computed from its own
 instant, so the same instants always give the same sound.
 """
 

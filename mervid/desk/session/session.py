@@ -29,6 +29,7 @@ from .delivering import Delivering
 from .describing import Describing
 from .duet_playing import DuetPlaying
 from .errands import Errands
+from .first_minutes import FirstMinutes
 from .folder_watch import FolderWatch
 from .keeping import Keeping
 from .listening import Listening
@@ -135,6 +136,7 @@ class Session(QObject):
         self.recipes = RecipeShelf(track, self.say)
         self.sheet = ContactSheet(self.catalogue, track, self.work, self.say)
         self.whereabouts = Whereabouts(self.shown, track, self.queue, player)
+        self.first_minutes = FirstMinutes(track, self.listening, self.pairing, self.duet, self.delivering)
         self.warm_up = WarmUp()
         self._stop = threading.Event()
         self._keeper: threading.Thread | None = None
@@ -154,6 +156,7 @@ class Session(QObject):
         if self._keeper is not None:
             self._keeper.join()
         self.sheet.stop()
+        self.first_minutes.leave()
         for service in (
             self.pads,
             self.tags,

@@ -144,6 +144,8 @@ class Stage(QWidget):
     sets: ClassVar[tuple[type[CommandSet], ...]] = ()
     own_side: ClassVar[bool] = False
     """Whether it has what stands at the left of the others in itself."""
+    guide: ClassVar[dict[str, tuple[str, str]]] = {}
+    """Where the guide tells of each of its pages, by name: page and heading there; "" for the rest."""
     mouse: ClassVar[tuple[tuple[str, str], ...]] = ()
     """What hands can do in its views: the gesture, and what comes of it."""
 
@@ -193,6 +195,11 @@ class Stage(QWidget):
 
     def look_so(self, looks: dict[str, float]) -> None:
         """Be looked at as `looks` said."""
+
+    @property
+    def place(self) -> str:
+        """The name of the page that is seen; empty where there is only one."""
+        return ""
 
     def undo_names(self) -> tuple[str | None, str | None] | None:
         """What undo and redo would touch here, where that isn't the open track."""

@@ -1,4 +1,4 @@
-"""What is seen before the first recording: one picture of what Mervid does, and three ways to begin."""
+"""What is seen before the first recording: one picture of what Mervid does, and four ways to begin."""
 
 from __future__ import annotations
 
@@ -13,7 +13,8 @@ from ..theme.words import Words
 WAYS = (
     ("add-folder", "Add a folder", "All recordings in it and below. Ctrl+Shift+O"),
     ("open", "Open recordings", "Or drop files, folders and playlists anywhere here. Ctrl+O"),
-    ("demo", "Try the demo set", "Eight short recordings of an invented evening"),
+    ("first-minutes", "The first ten minutes", "Eight guided steps on recordings of an invented evening"),
+    ("demo", "Take in the demo set", "Those eight recordings, and no guide"),
 )
 
 
@@ -96,12 +97,12 @@ class Empty(QWidget):
             one.setSpacing(4)
             button = QPushButton(text)
             button.setObjectName("way")
-            button.setMinimumWidth(190)
+            button.setMinimumWidth(200)
             button.clicked.connect(lambda _=False, n=name: self.asked.emit(n))
             said = Words(words)
             said.setObjectName("faint")
             said.setWordWrap(True)
-            said.setFixedWidth(190)
+            said.setFixedWidth(200)
             said.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
             one.addWidget(button)
             one.addWidget(said)

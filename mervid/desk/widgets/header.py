@@ -103,7 +103,7 @@ class Header(QFrame):
 
     def _fill_commands(self, menu: QMenu, table: Table) -> None:
         """All commands by group, each with its key; ways to find one before them."""
-        for name in ("find", "keys", "history", "settings"):
+        for name in ("find", "keys", "guide", "first-minutes", "history", "settings"):
             words = next(c.words for c in table.commands if c.name == name)
             menu.addAction(f"{words}…\t{table.keys_of(name)}", lambda n=name: self.asked.emit(n, None))
         menu.addSeparator()

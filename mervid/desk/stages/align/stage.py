@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ....store import facts
@@ -12,7 +14,7 @@ from .ear_commands import EarCommands
 from .grid_commands import GridCommands
 from .look_commands import LookCommands
 from .part_commands import PartCommands
-from .surface import ROWS, AlignSurface
+from .surface import ROWS, SPOTS, TABLE, TAP, AlignSurface
 
 
 class AlignStage(Stage):
@@ -28,6 +30,13 @@ class AlignStage(Stage):
         ("Drag a zone's edge in the overview", "Move the edge of a mix zone"),
         ("Shift while dragging", "No snapping to attacks"),
     )
+
+    guide: ClassVar = {
+        "": ("align", "Drifting tracks"),
+        SPOTS: ("align", "The spot check"),
+        TABLE: ("align", "The spot check"),
+        TAP: ("ear", "Tapping"),
+    }
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -78,6 +87,10 @@ class AlignStage(Stage):
 
     def leave(self) -> None:
         self.session.listening.end_tour()
+
+    @property
+    def place(self) -> str:
+        return self.view.pages.seen
 
     def waiting(self) -> tuple[int, str]:
         return facts.unchecked(self.session.library), "not checked yet"

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ...session.session import Session
 from ..frame import MOVE_KEYS, OwnKeys, Stage
 from .commands import OutCommands, StraightCommands, WordCommands
-from .surface import DeliverSurface
+from .surface import KEEP, PAPER, PLAYER, STICK, STRAIGHT, TAGS, DeliverSurface
 
 
 class DeliverStage(Stage):
@@ -22,6 +22,16 @@ class DeliverStage(Stage):
         ("Double-click a file on the stick", "Put it into the player"),
         ("Click a row of what was straightened", "Its folds before and after"),
     )
+
+    guide: ClassVar = {
+        "": ("deliver", ""),
+        PLAYER: ("deliver", "For a player"),
+        STICK: ("deliver", "On the stick"),
+        STRAIGHT: ("deliver", "Straighten"),
+        TAGS: ("deliver", "Tags"),
+        PAPER: ("deliver", "Paper"),
+        KEEP: ("deliver", "Keep"),
+    }
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -55,6 +65,10 @@ class DeliverStage(Stage):
         self.session.delivering.activate(False)
         self.session.paper.activate(False)
         self.session.stick_playing.activate(False)
+
+    @property
+    def place(self) -> str:
+        return self.view.pages.seen
 
     def own_keys(self) -> OwnKeys:
         v = self.view

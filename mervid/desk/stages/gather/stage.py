@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -34,6 +34,8 @@ class GatherStage(Stage):
         ("Drag rows onto a list", "Put them into it; in a list, drag rows to order them"),
         ("Drag a list", "Into a folder, or to another place"),
     )
+
+    guide: ClassVar = {"": ("gather", "")}
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

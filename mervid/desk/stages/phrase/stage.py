@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -11,7 +13,7 @@ from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .cue_commands import CueCommands
 from .phrase_commands import PhraseCommands
 from .recipe_commands import RecipeCommands
-from .surface import PhraseSurface
+from .surface import PLAYER, RECIPE, SKIPS, PhraseSurface
 
 SHEET_KEYS = {Qt.Key.Key_N, Qt.Key.Key_X, Qt.Key.Key_Space, Qt.Key.Key_Comma, Qt.Key.Key_Period}
 
@@ -28,6 +30,13 @@ class PhraseStage(Stage):
         ("Right click a row in the ladder", "Roles, sections, split, merge"),
         ("Click a flag in the contact sheet", "Leave that cue out, or take it in again"),
     )
+
+    guide: ClassVar = {
+        "": ("phrase", "The ladder"),
+        RECIPE: ("phrase", "Recipes"),
+        PLAYER: ("phrase", "The player that stands in"),
+        SKIPS: ("phrase", "Skips"),
+    }
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -71,6 +80,10 @@ class PhraseStage(Stage):
         v.sheet.asked.connect(self.asked)
         v.to_sheet.clicked.connect(lambda: self.ask("apply-all"))
         s.selection.changed.connect(lambda: v.show_chosen_tracks(len(s.selection.ids)))
+
+    @property
+    def place(self) -> str:
+        return self.view.pages.seen
 
     def waiting(self) -> tuple[int, str]:
         return facts.without_cues(self.session.library), "without cues"

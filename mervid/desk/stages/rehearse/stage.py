@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 import attrs
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -27,6 +27,8 @@ class RehearseStage(Stage):
         ("Click in the fold or the tear line", "Play from there"),
         ("Click a cell of the matrix", "Rehearse that pair"),
     )
+
+    guide: ClassVar = {"": ("rehearse", "What you see"), LIST: ("rehearse", "The pairs of a list")}
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -94,6 +96,10 @@ class RehearseStage(Stage):
 
     def undo_names(self) -> tuple[str | None, str | None] | None:
         return self.session.pairing.names()
+
+    @property
+    def place(self) -> str:
+        return self.view.pages.seen
 
     def own_keys(self) -> OwnKeys:
         moves = MOVE_KEYS | EDIT_KEYS
