@@ -176,6 +176,8 @@ def help_and_hands(
     session.open(titles["Copper Ferry"])
     wait(lambda: session.reports.fresh)
     window.go_to_stage("align")
+    if session.track.preparation.locked:
+        window.ask("lock")
     window.note.hide()
     window.ask("first-minutes")
     session.first_minutes.go(2)

@@ -25,12 +25,22 @@ HOME = "usr/lib/mervid"
 # modules of Qt that Mervid imports, and plugins that are loaded when they are needed
 QT_MODULES = ("QtCore", "QtDBus", "QtGui", "QtMultimedia", "QtNetwork", "QtSvg", "QtWidgets")
 QT_PLUGINS = (
-    "iconengines", "imageformats/libqsvg.so", "imageformats/libqjpeg.so", "multimedia", "platforms/libqminimal.so",
-    "platforms/libqoffscreen.so", "platforms/libqwayland.so", "platforms/libqxcb.so",
+    "iconengines",
+    "imageformats/libqjpeg.so",
+    "imageformats/libqsvg.so",
+    "multimedia",
     "platforminputcontexts/libcomposeplatforminputcontextplugin.so",
-    "platforminputcontexts/libibusplatforminputcontextplugin.so", "platformthemes/libqxdgdesktopportal.so", "wayland-decoration-client", "wayland-graphics-integration-client",
-    "wayland-shell-integration/libxdg-shell.so", "xcbglintegrations",
-)  # fmt: skip
+    "platforminputcontexts/libibusplatforminputcontextplugin.so",
+    "platforms/libqminimal.so",
+    "platforms/libqoffscreen.so",
+    "platforms/libqwayland.so",
+    "platforms/libqxcb.so",
+    "platformthemes/libqxdgdesktopportal.so",
+    "wayland-decoration-client",
+    "wayland-graphics-integration-client",
+    "wayland-shell-integration/libxdg-shell.so",
+    "xcbglintegrations",
+)
 # parts of the standard library that no desktop program needs, and what they would want of the system
 STDLIB_LEFT_OUT = (
     "test", "idlelib", "tkinter", "turtledemo", "turtle.py", "ensurepip", "lib2to3", "site-packages", "pydoc_data",
@@ -56,7 +66,7 @@ def main(arguments: list[str]) -> int:
 
 def run(*command: str | Path, **more: object) -> str:
     """Run a tool; what it printed."""
-    done = subprocess.run([str(c) for c in command], stdout=subprocess.PIPE, text=True, **more)  # type: ignore[call-overload]
+    done = subprocess.run([str(c) for c in command], check=False, stdout=subprocess.PIPE, text=True, **more)  # type: ignore[call-overload]
     told: str = done.stdout
     if done.returncode:
         raise SystemExit(f"{told[-2000:]}\n{command[0]} failed: what it said stands above.")
