@@ -1,4 +1,7 @@
-"""The two palettes. Contrast of text on its ground is at least 4.5:1, of control borders 3:1 (WCAG 2.1)."""
+"""The two palettes. Contrast of text on its ground is at least 4.5:1, of borders and inks that carry meaning 3:1.
+
+The limits are those of WCAG 2.2 AA, success criteria 1.4.3 and 1.4.11; a test computes them.
+"""
 
 from __future__ import annotations
 
@@ -50,10 +53,10 @@ DAY = Palette(
     ink="#221f1a",
     faint="#595245",
     hairline="#d3cab7",
-    border="#857b68",
+    border="#786e5c",
     hand="#1b4f9c",
-    attention="#b53a0b",
-    sustained="#b8aa8d",
+    attention="#a33208",
+    sustained="#7f7355",
     percussive="#2b2822",
     coming="#0a6a70",
     zone="#e3d9c2",
@@ -70,11 +73,11 @@ NIGHT = Palette(
     ink="#efe9dc",
     faint="#c3beb0",
     hairline="#3d474e",
-    border="#8a9298",
+    border="#8f989e",
     hand="#86b7ff",
-    attention="#ff9a5c",
-    sustained="#61717a",
-    percussive="#e9e2d3",
+    attention="#ffa066",
+    sustained="#84969f",
+    percussive="#fdf8ec",
     coming="#56c7c1",
     zone="#2c363d",
     band="#2d3a38",
@@ -101,8 +104,8 @@ ROLES = {
     "mid-intro": ("#5b6b7a", "I"),
     "vocal": ("#7d3c78", "V"),
     "verse": ("#1f7a72", "S"),
-    "chorus": ("#a9791c", "C"),
-    "break": ("#5c7a96", "B"),
+    "chorus": ("#8f6512", "C"),
+    "break": ("#54708a", "B"),
     "build": ("#9a5630", "U"),
     "drop": ("#c23b22", "D"),
     "outro": ("#5f7a35", "O"),
@@ -110,3 +113,20 @@ ROLES = {
     "loop": ("#3a3a3a", "L"),
     "own": ("#1b4f9c", ""),
 }
+_LIGHTER = 0.55
+"""At night a role's hue is mixed with so much white, so that its shape stands out of the slate."""
+
+
+@lru_cache(maxsize=64)
+def role_inks(palette: Palette, role: str) -> tuple[QColor, QColor]:
+    """The hue of a cue's role, and what is written on it."""
+    hue = QColor(ROLES.get(role, ROLES["own"])[0])
+    if palette.name == "day":
+        return hue, QColor("#ffffff")
+    parts = (round(v + (255 - v) * _LIGHTER) for v in (hue.red(), hue.green(), hue.blue()))
+    return QColor(*parts), QColor(palette.on_hand)
+
+
+def letter_of(role: str) -> str:
+    """The letter of a role; empty for one's own."""
+    return ROLES.get(role, ROLES["own"])[1]

@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter,
 from PyQt6.QtWidgets import QWidget
 
 from ...core.arrays import Floats
-from ..theme.palette import ROLES, Palette
+from ..theme.palette import Palette, letter_of, role_inks
 from ..theme.style import Theme, font
 
 # room for words left of what spans the whole track
@@ -79,7 +79,7 @@ def draw_flag(p: QPainter, x: float, top: float, label: str, role: str, room: fl
 
     Returns its rectangle.
     """
-    hue, letter = ROLES.get(role, ROLES["own"])
+    (hue, ink), letter = role_inks(Theme.palette, role), letter_of(role)
     text = f"{letter} {label}".strip()
     p.setFont(small(8, bold=True))
     if p.fontMetrics().horizontalAdvance(text) + 13 > room:
@@ -88,10 +88,10 @@ def draw_flag(p: QPainter, x: float, top: float, label: str, role: str, room: fl
     width = p.fontMetrics().horizontalAdvance(text) + 13
     r = QRectF(x, top, width, 14)
     p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(QColor(hue))
+    p.setBrush(hue)
     end = [QPointF(r.right() + dx, r.top() + y * r.height()) for dx, y in _ENDS.get(role, _ENDS["first beat"])]
     p.drawPolygon(QPolygonF([r.topLeft(), *end, r.bottomLeft()]))
-    p.setPen(QColor("#ffffff"))
+    p.setPen(ink)
     p.drawText(r.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
     return r
 

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 import attrs
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractScrollArea
 
 from ...core.cues.prospects import DOUBT, Flag, Prospect
@@ -17,7 +17,7 @@ from ...core.cues.recipes import Key, sure_words
 from ...core.form.phrase_edits import phrase_at
 from ...core.model.cue import Cue
 from ...core.model.form import letter_number
-from ..theme.palette import ROLES, tint
+from ..theme.palette import letter_of, role_inks, tint
 from ..theme.style import Theme
 from .base import small
 
@@ -279,18 +279,18 @@ class ContactCards(QAbstractScrollArea):
             return
         at = self._spot(x, box, cue.beat)
         if at is not None:
-            hue, _ = ROLES.get(cue.role, ROLES["own"])
-            p.fillRect(QRectF(at.x() - 1, at.y() - 1, 3.5, FLAG_HEIGHT), QColor(hue))
+            hue, _ = role_inks(Theme.palette, cue.role)
+            p.fillRect(QRectF(at.x() - 1, at.y() - 1, 3.5, FLAG_HEIGHT), hue)
 
     @staticmethod
     def _flag(p: QPainter, flag: Flag, at: QRectF, *, away: bool) -> None:
         pal = Theme.palette
-        hue, letter = ROLES.get(flag.cue.role, ROLES["own"])
+        (hue, ink), letter = role_inks(pal, flag.cue.role), letter_of(flag.cue.role)
         sure = 1 - flag.chance < DOUBT
         p.setPen(QPen(pal.color("ink"), 1.2, Qt.PenStyle.DashLine))
-        p.setBrush(QColor(hue) if sure and not away else pal.color("raised"))
+        p.setBrush(hue if sure and not away else pal.color("raised"))
         p.drawRect(at)
-        p.setPen(QColor("#ffffff") if sure and not away else pal.color("ink"))
+        p.setPen(ink if sure and not away else pal.color("ink"))
         p.setFont(small(7.5, bold=True))
         p.drawText(at, Qt.AlignmentFlag.AlignCenter, letter if sure else f"{letter}?")
         if away:

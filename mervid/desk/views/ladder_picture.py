@@ -319,7 +319,7 @@ class LadderPicture(View):
         if key not in self._images:
             level, struck = self._shape(a, b, count)
             foot = np.full(count, room, np.float32)
-            back = (foot - np.float32(0.9 * room) * level, foot, pal.color("sustained", 0.75))
+            back = (foot - np.float32(0.9 * room) * level, foot, pal.color("sustained"))
             front = (foot - np.float32(0.95 * room) * struck, foot, pal.color("percussive", 0.85))
             self._images[key] = bars_image(max(1, room), (back, front))
         p.drawImage(QPointF(body.left(), body.bottom() - 1 - room), self._images[key])

@@ -10,7 +10,8 @@ from ...core.cues.player_profile import Arrival, Gear
 from ...core.form import phrase_edits
 from ...core.model.cue import SLOTS, Cue
 from ...core.model.preparation import Preparation
-from ..theme.palette import ROLES
+from ..theme.palette import letter_of, role_inks
+from ..theme.style import Theme
 from ..theme.words import Words, tip_of
 from .parts import heading, restyle
 
@@ -32,7 +33,7 @@ class SlotButton(QPushButton):
             self.setStyleSheet("")
             self.setAccessibleName(f"Slot {self.number + 1}, empty")
             return
-        hue, letter = ROLES[cue.role]
+        hue, letter = role_inks(Theme.palette, cue.role)[0].name(), letter_of(cue.role)
         name = cue.name if len(cue.name) <= 11 else cue.name[:10] + "…"
         self.setText(f"{self.number + 1}{letter} {name}\n{where}")
         self.setStyleSheet(f"border-left: 7px solid {hue}; padding: 3px 3px;")
@@ -195,7 +196,7 @@ class PlayerPage(QWidget):
             wait.setVisible(k < len(self.standing))
             if k < len(self.standing):
                 c = self.standing[k]
-                wait.setText(f"{ROLES[c.role][1]} {c.name}, {where(c)}".strip())
+                wait.setText(f"{letter_of(c.role)} {c.name}, {where(c)}".strip())
         rest = len(self.standing) - len(self.waits)
         self.more.setText(f"and {rest} more" if rest > 0 else "" if self.standing else "none")
         for step in (self.back, self.on):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QModelIndex, QRectF, Qt, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -28,7 +28,7 @@ from ....core.model.form import PHRASE_ROLES, Form
 from ....core.model.preparation import Preparation
 from ...session.kept import Once
 from ...theme.figures import clock
-from ...theme.palette import ROLES
+from ...theme.palette import letter_of, role_inks
 from ...theme.style import Theme
 from ...theme.words import Words, tip_of
 from ...views.base import small
@@ -47,10 +47,11 @@ class _Badge(QStyledItemDelegate):
     def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if p is None:
             return
-        hue, letter = ROLES.get(index.data(ROLE), ROLES["own"])
+        role = str(index.data(ROLE))
+        (hue, ink), letter = role_inks(Theme.palette, role), letter_of(role)
         r = QRectF(option.rect).adjusted(2, 3, -1, -3)
-        p.fillRect(r, QColor(hue))
-        p.setPen(QColor("#ffffff"))
+        p.fillRect(r, hue)
+        p.setPen(ink)
         p.setFont(small(8.5, bold=True))
         p.drawText(r, Qt.AlignmentFlag.AlignCenter, f"{index.data() or ''}{letter}")
 
