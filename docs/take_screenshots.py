@@ -260,6 +260,7 @@ def main() -> int:
             shoot_of(window, name)
 
         def shoot_of(widget: Any, name: str) -> None:
+            window.note.hide()
             app.processEvents()
             app.processEvents()
             widget.grab().save(str(Path(home) / f"{name}.png"))
@@ -274,6 +275,8 @@ def main() -> int:
         window.go_to_stage("align")
         session.open(titles["Copper Ferry"])
         wait(lambda: session.reports.fresh)
+        if session.track.preparation.locked:
+            window.ask("lock")
         session.player.seek(33.2)
         window.ask("fit", "steady")
         wait(lambda: session.reports.fresh)

@@ -41,6 +41,7 @@ from .theme.palette import DAY, NIGHT
 from .theme.style import Theme
 from .widgets import file_dialogs, outward, tips
 from .widgets.empty import Empty
+from .widgets.figures_dialog import FiguresDialog
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.guide_strip import GuideStrip
 from .widgets.header import Header, Tab
@@ -373,6 +374,17 @@ class Window(QMainWindow):
             edits = Edits(self, *self.session.library.names(row.id))
             edits.chosen.connect(self.session.track.go_to_edit)
             edits.open()
+
+    def show_figures(self) -> None:
+        """What the pictures of the stage show, as tables."""
+        tables = self.stages[self.seen].in_figures()
+        row = self.session.track.row
+        if not tables or row is None:
+            self.session.say.refused("There is nothing to say in figures yet: open a track that was heard.")
+            return
+        told = FiguresDialog(self, row.title, tables)
+        told.went.connect(self.session.player.seek)
+        told.open()
 
     def _lent(self, full: int, borrower: int) -> None:
         """One track was dragged onto another: borrow its grid, where a stage can."""

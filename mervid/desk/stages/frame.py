@@ -20,6 +20,8 @@ from PyQt6.QtWidgets import (
 )
 
 from ..commands.command import Command, CommandSet, Table
+from ..session import in_figures
+from ..session.in_figures import InFigures
 from ..session.session import Session
 
 MOVE_KEYS = {Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End}
@@ -200,6 +202,10 @@ class Stage(QWidget):
     def place(self) -> str:
         """The name of the page that is seen; empty where there is only one."""
         return ""
+
+    def in_figures(self) -> list[InFigures]:
+        """What its pictures show, as tables: of the open track, where a stage shows nothing else."""
+        return in_figures.of_track(self.session.track)
 
     def undo_names(self) -> tuple[str | None, str | None] | None:
         """What undo and redo would touch here, where that isn't the open track."""

@@ -169,6 +169,14 @@ class FindingsList(QScrollArea):
             column.addWidget(label)
         column.addStretch(1)
         self.setWidget(body)
+        # rows are made long after what stands below them, and Tab goes from top to bottom
+        before = self.previousInFocusChain()
+        while before is not None and before is not self and not before.focusPolicy() & Qt.FocusPolicy.TabFocus:
+            before = before.previousInFocusChain()
+        for widget in (w for row in self.rows for w in (row, row.fix) if w is not None):
+            if before is not None:
+                QWidget.setTabOrder(before, widget)
+            before = widget
 
     def _move(self, row: Row, step: int) -> None:
         i = self.rows.index(row) + step

@@ -24,6 +24,7 @@ class Frame(Protocol):
     def find_command(self) -> None: ...
     def show_keys(self) -> None: ...
     def show_history(self) -> None: ...
+    def show_figures(self) -> None: ...
     def toggle_night(self) -> None: ...
 
 
@@ -54,6 +55,10 @@ class ProgramCommands(CommandSet):
     @command("Ctrl+U", "All edits of this track", PROGRAM, also="history undo list")
     def history(self, _: object) -> None:
         self.frame.show_history()
+
+    @command("Ctrl+F1", "In figures: what the pictures show, as tables", PROGRAM, also="accessible screen reader table")
+    def figures(self, _: object) -> None:
+        self.frame.show_figures()
 
     @command("Ctrl+O", "Open recordings", PROGRAM, also="add file import music")
     def open(self, _: object) -> None:

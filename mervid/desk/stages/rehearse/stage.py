@@ -8,6 +8,8 @@ import attrs
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ....core.pairs.meeting import MOST_NUDGE_MS
+from ...session import in_figures
+from ...session.in_figures import InFigures
 from ...session.session import Session
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .commands import KeepingCommands, PairCommands
@@ -96,6 +98,9 @@ class RehearseStage(Stage):
 
     def undo_names(self) -> tuple[str | None, str | None] | None:
         return self.session.pairing.names()
+
+    def in_figures(self) -> list[InFigures]:
+        return in_figures.of_pair(self.session.pairing)
 
     @property
     def place(self) -> str:
