@@ -293,15 +293,20 @@ def bill(packages: Path, out: Path) -> None:
             name=found.name, version=found.version, type=ComponentType.LIBRARY,
             purl=PackageURL("pypi", name=_plain(found.name), version=found.version),
             licenses=[kind.make_from_string(text)] if text else [],
+            # a name of its own, or a new one would be drawn at every build
+            bom_ref=f"{_plain(found.name)}@{found.version}",
         )  # fmt: skip
         if _plain(found.name) == "mervid":
             component.type = ComponentType.APPLICATION
             bom.metadata.component = component
         else:
             bom.components.add(component)
+    version = ".".join(map(str, sys.version_info[:3]))
     bom.components.add(
-        Component(name="python", version=".".join(map(str, sys.version_info[:3])), type=ComponentType.PLATFORM)
+        Component(name="python", version=version, type=ComponentType.PLATFORM, bom_ref=f"python@{version}")
     )
+    if bom.metadata.component is not None:
+        bom.register_dependency(bom.metadata.component, sorted(bom.components, key=lambda c: c.name))
     import datetime
     import uuid
 

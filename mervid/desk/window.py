@@ -9,7 +9,7 @@ import json
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -51,6 +51,8 @@ from .widgets.replaced_dialog import ReplacedDialog
 from .widgets.side import Side
 from .widgets.transport import Transport
 
+NARROW_PX = 1120
+"""A window narrower than this has no room for the list beside pictures and panel."""
 COUNT_MS = 40
 """What waits in each stage is counted so long after a change: too soon to notice, late enough to count many as one."""
 
@@ -72,6 +74,8 @@ class Window(QMainWindow):
         self.setMinimumSize(960, 600)
         self.transport, self.note = Transport(session), Note()
         self.board: PadBoard | None = None
+        self._there = False
+        self._list_wished: bool | None = None
         self.strip = GuideStrip(session.first_minutes)
         self.stages: dict[str, Stage] = {s.key: s(session) for s in stages}
         kept = str(QSettings().value("stage", ""))
@@ -439,10 +443,29 @@ class Window(QMainWindow):
         there = self.session.library.any()
         page = 1 + list(self.stages).index(self.seen) if there else 0
         self.header.enable_stages(there)
-        self.side.setVisible(there and not self.stages[self.seen].own_side)
+        self._there = there
+        self._fit()
         if page != self.pages.currentIndex():
             self.pages.setCurrentIndex(page)
             (self.stages[self.seen].first if there else self.first).setFocus()
+
+    def _fit(self) -> None:
+        """Where the window is narrow, the list makes room for the pictures, and buttons at the top say less."""
+        narrow = self.width() < NARROW_PX
+        wished = not narrow if self._list_wished is None else self._list_wished
+        self.side.setVisible(self._there and wished and not self.stages[self.seen].own_side)
+        self.header.show_short(narrow)
+
+    def toggle_list(self) -> None:
+        """The list at the left, or room for the pictures."""
+        self._list_wished = not self.side.isVisible()
+        self._fit()
+        if self.side.isVisible():
+            self.list.setFocus()
+
+    def resizeEvent(self, e: QResizeEvent | None) -> None:
+        super().resizeEvent(e)
+        self._fit()
 
     def _opened(self) -> None:
         self._show_track()

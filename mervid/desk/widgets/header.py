@@ -128,6 +128,13 @@ class Header(QFrame):
             file = name if name != "lock" else "lock" if self._track.preparation.locked else "unlock"
             b.setIcon(icon(file, Theme.palette.ink, ICON))
 
+    def show_short(self, short: bool) -> None:
+        """Buttons with an icon alone, where there is no room for their words: tips and names say them."""
+        style = Qt.ToolButtonStyle.ToolButtonIconOnly if short else Qt.ToolButtonStyle.ToolButtonTextBesideIcon
+        for b in self.buttons.values():
+            if b.text() and b.toolButtonStyle() != style:
+                b.setToolButtonStyle(style)
+
     def show_stage(self, key: str) -> None:
         """Which stage is seen."""
         self.tabs[key].setChecked(True)

@@ -25,6 +25,7 @@ class Frame(Protocol):
     def show_keys(self) -> None: ...
     def show_history(self) -> None: ...
     def show_figures(self) -> None: ...
+    def toggle_list(self) -> None: ...
     def toggle_night(self) -> None: ...
 
 
@@ -59,6 +60,10 @@ class ProgramCommands(CommandSet):
     @command("Ctrl+F1", "In figures: what the pictures show, as tables", PROGRAM, also="accessible screen reader table")
     def figures(self, _: object) -> None:
         self.frame.show_figures()
+
+    @command("F7", "The list at the left, or room for the pictures", PROGRAM, also="hide show sidebar tracks narrow")
+    def list_seen(self, _: object) -> None:
+        self.frame.toggle_list()
 
     @command("Ctrl+O", "Open recordings", PROGRAM, also="add file import music")
     def open(self, _: object) -> None:
