@@ -455,6 +455,7 @@ class Window(QMainWindow):
         wished = not narrow if self._list_wished is None else self._list_wished
         self.side.setVisible(self._there and wished and not self.stages[self.seen].own_side)
         self.header.show_short(narrow)
+        self.transport.show_short(narrow)
 
     def toggle_list(self) -> None:
         """The list at the left, or room for the pictures."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
 
@@ -14,6 +15,30 @@ class Words(QLabel):
     def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(text, parent)
         self.setTextFormat(Qt.TextFormat.PlainText)
+
+
+class Elided(Words):
+    """One line that ends in … where there is no room; the whole of it is its tip, and its name for who can't see it."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__("")
+        self.whole = ""
+        self.setMinimumWidth(1)
+        self.say(text)
+
+    def say(self, text: str) -> None:
+        """Show a text, as far as there is room."""
+        self.whole = text
+        self.setToolTip(tip_of(text))
+        self.setAccessibleName(text)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setText(self.fontMetrics().elidedText(self.whole, Qt.TextElideMode.ElideRight, self.width()))
+
+    def resizeEvent(self, e: QResizeEvent | None) -> None:
+        super().resizeEvent(e)
+        self._fit()
 
 
 def tip_of(text: str) -> str:

@@ -170,6 +170,7 @@ class TearLine(View):
             p.drawLine(QPointF(ends, y + 1), QPointF(ends, y + ROW - 1))
         p.setPen(pal.color("ink"))
         text = f"{gear_clocks.NAMES[run.kind]}: {gear_clocks.words(run, bars)}"
+        text = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(right - left - 14))
         wide = p.fontMetrics().horizontalAdvance(text) + 8
         p.fillRect(QRectF(left + 4, y + 3, wide, ROW - 6), pal.color("paper", 0.8))
         p.drawText(QRectF(left + 8, y, right - left - 10, ROW), align, text)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ...core.cues import player_profile
@@ -24,18 +25,29 @@ class SlotButton(QPushButton):
         self.number = number
         self.setMinimumHeight(44)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._lines = ("", "")
+
+    def resizeEvent(self, e: QResizeEvent | None) -> None:
+        super().resizeEvent(e)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Both lines, as far as there is room."""
+        room, end = self.width() - 18, Qt.TextElideMode.ElideRight
+        self.setText("\n".join(self.fontMetrics().elidedText(line, end, room) for line in self._lines))
 
     def show_cue(self, cue: Cue | None, where: str) -> None:
         """What is in this slot."""
         self.setEnabled(cue is not None)
         if cue is None:
-            self.setText(f"{self.number + 1}\nempty")
+            self._lines = (str(self.number + 1), "empty")
+            self._fit()
             self.setStyleSheet("")
             self.setAccessibleName(f"Slot {self.number + 1}, empty")
             return
         hue, letter = role_inks(Theme.palette, cue.role)[0].name(), letter_of(cue.role)
-        name = cue.name if len(cue.name) <= 11 else cue.name[:10] + "…"
-        self.setText(f"{self.number + 1}{letter} {name}\n{where}")
+        self._lines = (f"{self.number + 1}{letter} {cue.name}", where)
+        self._fit()
         self.setStyleSheet(f"border-left: 7px solid {hue}; padding: 3px 3px;")
         self.setAccessibleName(f"Slot {self.number + 1}: {cue.name}, {cue.role}")
         self.setToolTip(tip_of(f"{cue.name}, {cue.role}: plays at once, on the beat ({self.number + 1})"))

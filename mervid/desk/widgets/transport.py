@@ -16,6 +16,7 @@ from ..theme.style import Theme, icon
 from ..theme.words import Words, tip_of
 from .figure import Figure
 
+OUTPUT_PX, OUTPUT_SHORT_PX = 150, 44
 SAME = 1e-6
 """Beats nearer than this are one."""
 
@@ -28,6 +29,7 @@ class Transport(QFrame):
         self.setObjectName("transport")
         self._track, self._player, self._listening = session.track, session.player, session.listening
         self.pattern = reference_beat.CLICK
+        self._short, self._output_name = False, ""
         self.halves = False
         self.play = QPushButton()
         self.play.setAccessibleName("Play or pause")
@@ -227,10 +229,19 @@ class Transport(QFrame):
 
     def show_output(self, name: str) -> None:
         """Say where the sound goes."""
-        text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 150)
+        self._output_name = name
+        room = OUTPUT_SHORT_PX if self._short else OUTPUT_PX
+        text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
         self.output.setText(f"{text} ▾")
         self.output.setAccessibleName(f"Output: {name}")
         self.output.setToolTip(tip_of(f"{name}. Choose where the sound goes"))
+
+    def show_short(self, short: bool) -> None:
+        """Say less of the output, where there is no room."""
+        if short != self._short:
+            self._short = short
+            self.hover.setVisible(not short)
+            self.show_output(self._output_name)
 
     def _fill_outputs(self) -> None:
         menu, player = self.output_menu, self._player

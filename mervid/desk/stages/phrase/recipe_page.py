@@ -22,7 +22,7 @@ from ....core.errors import Refused
 from ....core.form.phrase_edits import bar_of
 from ....core.model.beatgrid import Grid
 from ....core.model.cue import KINDS, SLOTS
-from ...theme.words import Words, tip_of
+from ...theme.words import Elided, Words, tip_of
 from ...widgets.choice import Arrowed, Choice
 from ...widgets.parts import restyle
 
@@ -69,7 +69,7 @@ class RuleRow(QFrame):
         loops = tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS)
         self.loop = Choice("Loop", loops, "A loop that begins there")
         self.loop.setCurrentIndex(cue_edits.LOOPS.index(rule.loop) if rule.loop in cue_edits.LOOPS else 0)
-        self.outcome = Words("")
+        self.outcome = Elided()
         self.outcome.setMinimumWidth(70)
         self.away = QPushButton("×")
         self.away.setObjectName("plain")
@@ -124,9 +124,7 @@ class RuleRow(QFrame):
         """What became of this rule."""
         self.outcome.setObjectName("warn" if wrong else "faint")
         restyle(self.outcome)
-        room = max(80, self.outcome.width())
-        self.outcome.setText(self.outcome.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room))
-        self.outcome.setToolTip(tip_of(text))
+        self.outcome.say(text)
 
 
 class RecipePage(QWidget):
@@ -167,7 +165,7 @@ class RecipePage(QWidget):
         )
         self.sure.activated.connect(self._emit)
         head.addWidget(self.sure)
-        self.about = Words("")
+        self.about = Elided()
         self.about.setObjectName("faint")
         # it takes what room is left, and asks for none
         self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -198,9 +196,7 @@ class RecipePage(QWidget):
         if not self.name.hasFocus():
             self.name.setText(recipe.name)
             self.name.setCursorPosition(0)
-        about = self.about.fontMetrics().elidedText(recipe.about, Qt.TextElideMode.ElideRight, 230)
-        self.about.setText(about)
-        self.about.setToolTip(tip_of(recipe.about))
+        self.about.say(recipe.about)
         self.sure.setCurrentIndex(min(range(len(SURE)), key=lambda k: abs(SURE[k][1] - recipe.sure)))
         if same:
             return
