@@ -39,6 +39,7 @@ from .stages.frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, Stage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme
+from .theme.tr import tr
 from .widgets import file_dialogs, outward, tips
 from .widgets.empty import Empty
 from .widgets.figures_dialog import FiguresDialog
@@ -68,7 +69,7 @@ class Window(QMainWindow):
     def __init__(self, session: Session, stages: Sequence[type[Stage]]) -> None:
         super().__init__()
         self.session = session
-        self.setWindowTitle("Mervid")
+        self.setWindowTitle(tr("Mervid"))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
@@ -282,7 +283,7 @@ class Window(QMainWindow):
         pads = self.session.pads
         if keys == "Escape" and (pads.choosing or pads.lesson is not None):
             pads.let_be()
-            self.session.say.done("No pad was learned.")
+            self.session.say.done(tr("No pad was learned."))
             return
         here = [c for c in commands if c.stage in ("", self.seen)]
         if not here and keys in ("Escape", "Return"):
@@ -290,7 +291,9 @@ class Window(QMainWindow):
         if not here:
             other = commands[0]
             place = self.stages[other.stage].title
-            self.session.say.refused(f"In {place}, {keys} is: {other.words[0].lower()}{other.words[1:]}.")
+            self.session.say.refused(
+                tr("In {0}, {1} is: {2}{3}.").format(place, keys, other.words[0].lower(), other.words[1:])
+            )
             return
         # what belongs to the stage that is seen goes before what is known everywhere
         command = min(here, key=lambda c: c.stage != self.seen)
@@ -306,7 +309,7 @@ class Window(QMainWindow):
         wanted = [c for c in self.table.commands if (c.name, c.argument) == (name, argument)]
         here = [c for c in wanted if c.stage in ("", stage or self.seen)]
         if not here:
-            self.session.say.refused("No pad can do that: choose something that has a key, or that / finds.")
+            self.session.say.refused(tr("No pad can do that: choose something that has a key, or that / finds."))
             return
         command = min(here, key=lambda c: c.stage != (stage or self.seen))
         back = self.table.opposite(command)
@@ -332,9 +335,11 @@ class Window(QMainWindow):
         elif found:
             words = found[0].words
             place = self.stages[found[0].stage].title
-            self.session.say.refused(f"In {place}, this pad is: {words[0].lower()}{words[1:]}.")
+            self.session.say.refused(tr("In {0}, this pad is: {1}{2}.").format(place, words[0].lower(), words[1:]))
         else:
-            self.session.say.refused(f"This pad asks for '{request.name}', which Mervid doesn't know: learn it anew.")
+            self.session.say.refused(
+                tr("This pad asks for '{0}', which Mervid doesn't know: learn it anew.").format(request.name)
+            )
 
     def show_board(self) -> None:
         """The pad board, in a window beside this one."""
@@ -384,7 +389,7 @@ class Window(QMainWindow):
         tables = self.stages[self.seen].in_figures()
         row = self.session.track.row
         if not tables or row is None:
-            self.session.say.refused("There is nothing to say in figures yet: open a track that was heard.")
+            self.session.say.refused(tr("There is nothing to say in figures yet: open a track that was heard."))
             return
         told = FiguresDialog(self, row.title, tables)
         told.went.connect(self.session.player.seek)
@@ -471,11 +476,13 @@ class Window(QMainWindow):
     def _opened(self) -> None:
         self._show_track()
         row = self.session.track.row
-        self.setWindowTitle(f"{row.title} – Mervid" if row else "Mervid")
+        self.setWindowTitle(tr("{0} – Mervid").format(row.title) if row else tr("Mervid"))
         # who looks through the library reads it in a column
         if row is not None and not row.delay_known and not self.stages[self.seen].own_side:
             self.session.say.done(
-                f"{row.title} does not say its encoder's delay: other programs may place time zero 25 ms off."
+                tr("{0} does not say its encoder's delay: other programs may place time zero 25 ms off.").format(
+                    row.title
+                )
             )
 
     def _ask_what_becomes(self, track_id: int) -> None:

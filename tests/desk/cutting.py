@@ -26,8 +26,9 @@ def _label(w: QLabel) -> list[str]:
     room = w.contentsRect()
     flags = int(Qt.TextFlag.TextWordWrap) if w.wordWrap() else 0
     wants = w.fontMetrics().boundingRect(QRect(0, 0, room.width() if w.wordWrap() else 10_000, 10_000), flags, w.text())
-    short = wants.width() > room.width() + SLACK or wants.height() > room.height() + 2 * SLACK
-    return [f"label '{w.text()}' has {room.width()} x {room.height()}, wants {wants.width()} x {wants.height()}"] if short else []
+    if wants.width() <= room.width() + SLACK and wants.height() <= room.height() + 2 * SLACK:
+        return []
+    return [f"label '{w.text()}' has {room.width()} x {room.height()}, wants {wants.width()} x {wants.height()}"]
 
 
 def _button(w: QAbstractButton) -> list[str]:

@@ -27,6 +27,7 @@ from ...store.library import ADDED_AT_ONCE, Library
 from ...store.lists import Branch
 from ...store.schema import StoreError
 from ...store.track import READY, WAITING
+from ..theme.tr import tr
 from .catalogue import PROGRESS, STATE, Catalogue
 from .messages import Messages
 from .open_track import OpenTrack
@@ -152,7 +153,7 @@ class AnalysisQueue(QObject):
         if taken.remarks:
             self.say.problem("\n".join(taken.remarks))
         elif not taken.ids:
-            self.say.problem("There is no recording in what was dropped.")
+            self.say.problem(tr("There is no recording in what was dropped."))
 
     def resume(self) -> None:
         """Hear what waits, also from an earlier session."""
@@ -253,7 +254,7 @@ class AnalysisQueue(QObject):
         try:
             self.track.open(track_id, lesser=track_id in self.lesser, drawn=self.early_waveforms.get(track_id))
         except FormatError as e:
-            self.say.problem(f"{e} The recording is heard again.")
+            self.say.problem(tr("{0} The recording is heard again.").format(e))
             self.analyse(track_id)
             return
         except StoreError as e:
@@ -296,7 +297,7 @@ class AnalysisQueue(QObject):
         try:
             taken = done.result()
         except OSError as e:
-            self.say.problem(f"What was dropped can't be read: {e.strerror or e}.")
+            self.say.problem(tr("What was dropped can't be read: {0}.").format(e.strerror or e))
         except StoreError as e:
             self.say.problem(str(e))
         else:
@@ -351,7 +352,7 @@ class AnalysisQueue(QObject):
     def _decoded(self, job: int, facts: Decoded, waveform: Waveform) -> None:
         known = self.library.track(job)
         if known.state == READY and known.identity not in ("", facts.identity):
-            self.say.done(f"{known.title} is not the sound it was. Your pins and cues are kept.")
+            self.say.done(tr("{0} is not the sound it was. Your pins and cues are kept.").format(known.title))
         if self._is_moved(job, facts.identity):
             return
         self.catalogue.set_decoded(job, facts)
@@ -372,7 +373,11 @@ class AnalysisQueue(QObject):
         facts_of.move_into(self.library, job, lost)
         self.catalogue.tell_removed([job])
         self.catalogue.tell(lost, STATE)
-        self.say.done(f"{self.library.track(lost).title} has moved: it goes on with its new file, with all work on it.")
+        self.say.done(
+            tr("{0} has moved: it goes on with its new file, with all work on it.").format(
+                self.library.track(lost).title
+            )
+        )
         if was_open:
             self.open(lost)
         return True
@@ -387,7 +392,7 @@ class AnalysisQueue(QObject):
             self.say.problem(done.problem)
         if not done.beats:
             title = self.library.track(job).title
-            self.say.problem(f"{title}: no beats could be heard. Type a tempo, or place pins.")
+            self.say.problem(tr("{0}: no beats could be heard. Type a tempo, or place pins.").format(title))
         if self.track.is_open(job):
             # in a turn of its own: keeping and showing together would be felt
             QTimer.singleShot(0, lambda: self.open(job) if self.track.is_open(job) else None)

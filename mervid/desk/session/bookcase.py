@@ -19,6 +19,7 @@ from ...store.pairs import Pairs
 from ...store.search import states
 from ...store.tagging import Tagging
 from ...store.undo import Act, Undo
+from ..theme.tr import tr
 from .catalogue import Catalogue
 from .messages import Messages
 
@@ -66,7 +67,7 @@ class Bookcase(QObject):
         """Lists for a playlist, or for a folder on the disk and all below it."""
         made = self._listed(lambda: self.lists.make_branch(branch))
         if made is not None:
-            self.say.done(f"{branch.name} is a list now. Ctrl+Z in Gather takes it back.")
+            self.say.done(tr("{0} is a list now. Ctrl+Z in Gather takes it back.").format(branch.name))
         return made
 
     def rename(self, number: int, name: str) -> None:
@@ -94,7 +95,7 @@ class Bookcase(QObject):
         shelf = self._tried(lambda: self.lists.one(number))
         if shelf is not None:
             self._listed(lambda: self.lists.delete(number))
-            self.say.done(f"{shelf.name} is deleted; no track is touched. Ctrl+Z brings it back.")
+            self.say.done(tr("{0} is deleted; no track is touched. Ctrl+Z brings it back.").format(shelf.name))
 
     def add(self, number: int, tracks: Sequence[int], place: int | None = None) -> None:
         """Put tracks into a list."""
@@ -146,7 +147,7 @@ class Bookcase(QObject):
             shelf = self.lists.one(number)
             entries = [Entry(*e) for e in self.lists.paths(number)]
             playlist.write(path, shelf.name, entries, relative=relative, sources=self.library.sources())
-            self.say.done(f"{shelf.name} is written to {path}: {len(entries)} tracks.")
+            self.say.done(tr("{0} is written to {1}: {2} tracks.").format(shelf.name, path, len(entries)))
             return True
 
         return bool(self._tried(act))
@@ -169,7 +170,7 @@ class Bookcase(QObject):
         self.changed.emit()
         self.acted.emit()
         what = "A track is" if len(ids) == 1 else f"{len(ids):,} tracks are"
-        self.say.done(f"{what} out of the library; no file is touched. Ctrl+Z in Gather puts it back.")
+        self.say.done(tr("{0} out of the library; no file is touched. Ctrl+Z in Gather puts it back.").format(what))
 
     # back
 
@@ -190,7 +191,9 @@ class Bookcase(QObject):
         act = self._tried(step)
         if act is None:
             self.say.refused(
-                "There is nothing more to take back." if word == "Taken back" else "There is nothing to do again."
+                tr("There is nothing more to take back.")
+                if word == "Taken back"
+                else tr("There is nothing to do again.")
             )
             return
         self.say.done(f"{word}: {act.name[:1].lower()}{act.name[1:]}.")

@@ -12,6 +12,7 @@ from ...core.siblings.recording_match import Match
 from ...jobs.matcher import Matcher, Source
 from ...store.schema import StoreError
 from ...store.track import READY, Track
+from ..theme.tr import tr
 from .catalogue import Catalogue
 from .messages import Messages
 from .open_track import OpenTrack
@@ -112,6 +113,8 @@ class Borrowing(QObject):
         if not b.apply(borrow.borrow, grid, self.match, b.evidence.heard, b.duration, form):
             return False
         self.say.done(
-            f"Grid, bars and phrases borrowed from {self.full.title}. Nudge it against the reference beat (K)."
+            tr("Grid, bars and phrases borrowed from {0}. Nudge it against the reference beat (K).").format(
+                self.full.title
+            )
         )
         return True

@@ -21,6 +21,7 @@ from ...jobs import errands
 from ...store import batch
 from ...store.batch import Outcome
 from ...store.schema import StoreError
+from ..theme.tr import tr
 from .catalogue import PREPARATION, Catalogue
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
@@ -102,7 +103,7 @@ class ContactSheet(QObject):
     def begin(self, ids: Sequence[int], recipe: Recipe) -> bool:
         """Look at what a recipe would do to tracks; whether that could be begun."""
         if self.busy:
-            self.say.refused("The last recipe is still being put down.")
+            self.say.refused(tr("The last recipe is still being put down."))
             return False
         if self.work.path is None:
             self.say.refused(NO_LIBRARY)
@@ -229,10 +230,12 @@ class ContactSheet(QObject):
         if self.recipe is None or self.outcomes or self.busy:
             return
         if self.waiting:
-            self.say.refused(f"{len(self.waiting)} tracks are not looked at yet: wait for them, or stop looking.")
+            self.say.refused(
+                tr("{0} tracks are not looked at yet: wait for them, or stop looking.").format(len(self.waiting))
+            )
             return
         if not todo:
-            self.say.refused("Nothing is left that would be placed.")
+            self.say.refused(tr("Nothing is left that would be placed."))
             return
         self._total, self._todo, self._done = len(todo), todo, []
         self.changed.emit()
@@ -319,6 +322,6 @@ class ContactSheet(QObject):
         try:
             exchange.write_new(path, self.account(), self.catalogue.library.sources((path,)))
         except (OSError, MervidError) as e:
-            self.say.problem(f"{path.name} can't be written: {errands.words_of(e)}")
+            self.say.problem(tr("{0} can't be written: {1}").format(path.name, errands.words_of(e)))
             return
-        self.say.done(f"Written: {path}")
+        self.say.done(tr("Written: {0}").format(path))

@@ -17,6 +17,7 @@ from ...store import copies, facts
 from ...store.copies import Group
 from ...store.library import Library
 from ...store.track import READY, Track
+from ..theme.tr import tr
 from .catalogue import PREPARATION, STATE, Catalogue
 from .messages import Messages
 
@@ -100,7 +101,9 @@ class Copies(QObject):
         try:
             a, b = self.library.track(source), self.library.track(target)
             if not isinstance(answer, float):
-                self.say.problem(f"{b.title} doesn't run along with {a.title}, so nothing was handed over.")
+                self.say.problem(
+                    tr("{0} doesn't run along with {1}, so nothing was handed over.").format(b.title, a.title)
+                )
                 return
             p = self.library.history(source).preparation
             p = preparation.set_readiness(p, preparation.DRAFT) if p.locked else p
@@ -113,4 +116,4 @@ class Copies(QObject):
         self.catalogue.tell(b.id, STATE)
         self.catalogue.tell(b.id, PREPARATION)
         where = f", {abs(offset):.3f} s {'later' if offset > 0 else 'earlier'}" if offset else ""
-        self.say.done(f"{b.path.name} has the grid, phrases and cues of {a.path.name} now{where}.")
+        self.say.done(tr("{0} has the grid, phrases and cues of {1} now{2}.").format(b.path.name, a.path.name, where))

@@ -16,6 +16,7 @@ from ...jobs import errands
 from ...jobs.deliver import Report
 from ...jobs.delivery_plan import Choices
 from ...jobs.errands import Order, PlanSeen
+from ..theme.tr import tr
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
 from .shown_list import ShownList
@@ -187,7 +188,7 @@ class Delivering(QObject):
         """Stop writing; what is whole stays, and the next run goes on from there."""
         if self.writing:
             self.work.hands.stop(self._hand)
-            self.say.done("Stopping after the track that is being written…")
+            self.say.done(tr("Stopping after the track that is being written…"))
 
     def _written(self, answer: object) -> None:
         self.writing = False
@@ -200,5 +201,5 @@ class Delivering(QObject):
             else:
                 self.say.done(words)
         elif not isinstance(answer, Cancelled):
-            self.say.problem(f"Nothing was written: {errands.words_of(answer)}")
+            self.say.problem(tr("Nothing was written: {0}").format(errands.words_of(answer)))
         self.look()

@@ -15,6 +15,7 @@ from ...core.errors import MervidError
 from ...core.model import preparation
 from ...formats import exchange, safe_file
 from ...formats.exchange import Subject
+from ..theme.tr import tr
 from .messages import Messages
 from .open_track import OpenTrack
 from .recording_watch import RecordingWatch
@@ -37,7 +38,7 @@ def _export(track: OpenTrack, path: Path) -> None:
     what = Subject(track.preparation, track.evidence, t.title, track.duration, t.path, t.rate)
     known = sources_at(track, path)
     if exchange.form_of_name(path.name) == exchange.WAVE:
-        track.say.done(f"Writing {path.name} …")
+        track.say.done(tr("Writing {0} …").format(path.name))
         _Copying(track.say, what, path, known).start()
     else:
         track.say.tell(*_written(what, path, known))
@@ -106,13 +107,13 @@ def import_beats(track: OpenTrack, path: Path) -> None:
         preparation.refuse_locked(track.preparation)
         value = exchange.take(path, track.preparation)
     except UnicodeDecodeError:
-        track.say.problem(f"{path.name} is not text, so it holds no beats to import.")
+        track.say.problem(tr("{0} is not text, so it holds no beats to import.").format(path.name))
         return
     except OSError as e:
-        track.say.problem(f"{path.name} can't be read: {e.strerror or e}.")
+        track.say.problem(tr("{0} can't be read: {1}.").format(path.name, e.strerror or e))
         return
     except MervidError as e:
         track.say.problem(f"{path.name}: {e}")
         return
     if track.commit(preparation.name_of(track_edits.take_over), value):
-        track.say.done(f"Taken over from {path.name}.")
+        track.say.done(tr("Taken over from {0}.").format(path.name))

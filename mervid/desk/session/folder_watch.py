@@ -18,6 +18,7 @@ from ...core.errors import MervidError
 from ...jobs import rescan
 from ...jobs.rescan import Rescanned
 from ...store import folders
+from ..theme.tr import tr
 from .catalogue import Catalogue
 from .messages import Messages
 
@@ -77,7 +78,7 @@ class FolderWatch(QObject):
     def watch(self, folder: Path) -> None:
         """Watch a folder and all below it, and take in what is there."""
         if not folder.is_dir():
-            self.say.problem(f"{folder} is no folder.")
+            self.say.problem(tr("{0} is no folder.").format(folder))
             return
         try:
             folders.watch(self.library, folder)
@@ -121,7 +122,7 @@ class FolderWatch(QObject):
             except MervidError as e:
                 self.say.problem(str(e))
             except OSError as e:
-                self.say.problem(f"The folders can't be looked at: {e.strerror or e}.")
+                self.say.problem(tr("The folders can't be looked at: {0}.").format(e.strerror or e))
         if not self._asked:
             self._timer.stop()
 
@@ -140,7 +141,7 @@ class FolderWatch(QObject):
             if ids
         ]
         if said:
-            self.say.done(f"Files looked at: {', '.join(said)}.")
+            self.say.done(tr("Files looked at: {0}.").format(", ".join(said)))
         if found.remarks:
             self.say.problem("\n".join(found.remarks))
         if found.added:
@@ -158,8 +159,10 @@ class FolderWatch(QObject):
         if len(wanted) > limit and not self._told_limit:
             self._told_limit = True
             self.say.problem(
-                f"There are more folders than this system watches ({limit:,}): changes in the others are seen at the "
-                "next start, or by 'Look at all files'."
+                tr(
+                    "There are more folders than this system watches ({0:,}): changes in the others are seen "
+                    "at the next start, or by 'Look at all files'."
+                ).format(limit)
             )
         some = list(wanted[:limit])
         old = set(self._watcher.directories())

@@ -21,6 +21,7 @@ from ...jobs.jams_folder import Taken
 from ...store import backup, care
 from ...store.backup import Look
 from ...store.library import Library
+from ..theme.tr import tr
 from .catalogue import PREPARATION, Catalogue
 from .messages import Messages
 
@@ -65,7 +66,7 @@ class Keeping(QObject):
 
     def _later(self, words: str, tell: Callable[[object], None], act: Callable[[], object]) -> None:
         if self.busy:
-            self.say.refused(f"{self.busy} Wait for that first.")
+            self.say.refused(tr("{0} Wait for that first.").format(self.busy))
             return
         self.busy = words
 
@@ -93,7 +94,7 @@ class Keeping(QObject):
         """Write the whole library into a file."""
         own = self.library.path
         if own is None:
-            self.say.refused("Nothing of this library is kept: there is nothing to back up.")
+            self.say.refused(tr("Nothing of this library is kept: there is nothing to back up."))
             return
 
         def act() -> object:
@@ -107,9 +108,9 @@ class Keeping(QObject):
         def tell(answer: object) -> None:
             self._done()
             if isinstance(answer, int):
-                self.say.done(f"Written: {path}, {answer / 1e6:.1f} MB.")
+                self.say.done(tr("Written: {0}, {1:.1f} MB.").format(path, answer / 1000000.0))
             else:
-                self.say.problem(f"The backup was not written: {words_of(answer)}")
+                self.say.problem(tr("The backup was not written: {0}").format(words_of(answer)))
 
         self._later("The backup is being written.", tell, act)
 
@@ -117,7 +118,7 @@ class Keeping(QObject):
         """See what putting a backup back would change."""
         own = self.library.path
         if own is None:
-            self.say.refused("Nothing of this library is kept: nothing can be put back into it.")
+            self.say.refused(tr("Nothing of this library is kept: nothing can be put back into it."))
             return
 
         def tell(answer: object) -> None:
@@ -135,7 +136,7 @@ class Keeping(QObject):
         """Have the backup that was looked into take the library's place at the next start."""
         own = self.library.path
         if self.look is None or own is None:
-            self.say.refused("Choose a backup first.")
+            self.say.refused(tr("Choose a backup first."))
             return
         path, _ = self.look
 
@@ -143,7 +144,7 @@ class Keeping(QObject):
             self._done()
             if isinstance(answer, float):
                 self.look = None
-                self.say.problem("The backup takes the place of your library when you start Mervid the next time.")
+                self.say.problem(tr("The backup takes the place of your library when you start Mervid the next time."))
             else:
                 self.say.problem(words_of(answer))
             self.changed.emit()
@@ -165,18 +166,18 @@ class Keeping(QObject):
         """Look for recordings that aren't where they were: the library came from another machine."""
         own = self.library.path
         if own is None:
-            self.say.refused("Nothing of this library is kept.")
+            self.say.refused(tr("Nothing of this library is kept."))
             return
         away = [i for i, p in self.library.every_path() if not p.exists()]
         if not away:
-            self.say.done("Every recording of your library is where it was.")
+            self.say.done(tr("Every recording of your library is where it was."))
             return
 
         def tell(answer: object) -> None:
             self._done()
             if isinstance(answer, tuple):
                 found, missing = answer
-                self.say.done(f"{len(found)} recordings were found, {missing} were not.")
+                self.say.done(tr("{0} recordings were found, {1} were not.").format(len(found), missing))
                 self.catalogue.reread()
             else:
                 self.say.problem(words_of(answer))
@@ -187,7 +188,7 @@ class Keeping(QObject):
         """Let tracks take over what JAMS files of a folder say."""
         own = self.library.path
         if own is None:
-            self.say.refused("Nothing of this library is kept.")
+            self.say.refused(tr("Nothing of this library is kept."))
             return
 
         def act() -> object:

@@ -16,6 +16,7 @@ from ...core.model.preparation import Preparation
 from ...core.playing import reference_beat
 from ...core.playing.mixing import Program
 from ..sound.player import Player
+from ..theme.tr import tr
 from .chosen_part import ChosenPart
 from .kept import Once
 from .messages import Messages
@@ -166,7 +167,7 @@ class Listening(QObject):
         loop = self._wanted_loop()
         if loop is None:
             self.changed.emit()
-            self.say.refused("There is no grid to loop along: choose a part (Shift+drag above), or tap.")
+            self.say.refused(tr("There is no grid to loop along: choose a part (Shift+drag above), or tap."))
         else:
             self.player.set_loop(loop)
 

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.errors import Cancelled, MervidError
 from ...jobs import mixdown
 from ...jobs.mixdown import Written
+from ..theme.tr import tr
 from .duet_playing import DuetPlaying
 from .messages import Messages
 from .pairing import NOTHING, Pairing
@@ -60,7 +61,7 @@ class Mixes(QObject):
             return
         self._writing = True
         sources = p.library.sources()
-        self.say.done(f"{path.name} is being written…")
+        self.say.done(tr("{0} is being written…").format(path.name))
 
         def tell(future: Future[Written]) -> None:
             if not future.cancelled():
@@ -76,13 +77,17 @@ class Mixes(QObject):
             quiet = (
                 f" The whole was turned down to {answer.gain:.2f}, so that it doesn't clip." if answer.gain < 1 else ""
             )
-            self.say.done(f"{path.name} is written, {answer.seconds:.0f} s, with {path.stem}.jams beside it.{quiet}")
+            self.say.done(
+                tr("{0} is written, {1:.0f} s, with {2}.jams beside it.{3}").format(
+                    path.name, answer.seconds, path.stem, quiet
+                )
+            )
         elif isinstance(answer, Cancelled):
             return
         elif isinstance(answer, MervidError):
             self.say.problem(str(answer))
         elif isinstance(answer, OSError):
-            self.say.problem(f"{path.name} could not be written: {answer.strerror or answer}.")
+            self.say.problem(tr("{0} could not be written: {1}.").format(path.name, answer.strerror or answer))
         elif isinstance(answer, BaseException):
             log.error("A mix could not be written.", exc_info=answer)
-            self.say.problem(f"{path.name} could not be written ({type(answer).__name__}).")
+            self.say.problem(tr("{0} could not be written ({1}).").format(path.name, type(answer).__name__))

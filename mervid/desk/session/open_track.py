@@ -34,6 +34,7 @@ from ...core.sound.waveform import Waveform
 from ...jobs import pcm
 from ...store.schema import StoreError
 from ...store.track import FAILED, READY, Track
+from ..theme.tr import tr
 from .catalogue import STATE, Catalogue
 from .kept import Once
 from .messages import Messages
@@ -275,7 +276,7 @@ class OpenTrack(QObject):
             self.catalogue.edit(self.row.id, name, value)
         except StoreError as e:
             self.preview.clear()
-            self.say.problem(f"{e} The last change is not kept.")
+            self.say.problem(tr("{0} The last change is not kept.").format(e))
             return False
         except Refused as e:
             self.preview.clear()

@@ -18,6 +18,7 @@ from ...core.pads.pad_map import PadMap, Request
 from ...core.playing import reference_beat
 from ...formats import pad_files
 from ..pads.ports import Ports
+from ..theme.tr import tr
 from .listening import Listening
 from .messages import Messages
 from .open_track import OpenTrack
@@ -126,9 +127,9 @@ class Pads(QObject):
         self._take_up()
         for name in new:
             if not self.map_of(name).bindings:
-                self.say.done(f"{name} is there. Nothing is learned for it yet: Settings, Pads.")
+                self.say.done(tr("{0} is there. Nothing is learned for it yet: Settings, Pads.").format(name))
         if gone:
-            self.say.done(f"{gone[0]} is gone.")
+            self.say.done(tr("{0} is gone.").format(gone[0]))
 
     # hearing
 
@@ -164,14 +165,18 @@ class Pads(QObject):
         """The next move is to mean this."""
         self.choosing = False
         self.lesson, self._heard = lesson, []
-        self.say.done(f"{lesson.words}: now move the pad, the wheel or the fader that shall do it. Esc lets it be.")
+        self.say.done(
+            tr("{0}: now move the pad, the wheel or the fader that shall do it. Esc lets it be.").format(lesson.words)
+        )
         self.changed.emit()
 
     def choose(self) -> None:
         """Ask what the next pad shall do."""
         self.let_be()
         self.choosing = True
-        self.say.done("What shall a pad do? Press its key, click its button, or find it by words (/). Esc lets it be.")
+        self.say.done(
+            tr("What shall a pad do? Press its key, click its button, or find it by words (/). Esc lets it be.")
+        )
         self.changed.emit()
 
     def let_be(self) -> None:
@@ -202,7 +207,11 @@ class Pads(QObject):
         before = self.map_of(device).at(binding.control)
         if self.set_map(self.map_of(device).bound(binding)):
             instead = " instead of what it did before" if before is not None else ""
-            self.say.done(f"Learned: {binding.control.words} of {device} is {lesson.words.lower()}{instead}.")
+            self.say.done(
+                tr("Learned: {0} of {1} is {2}{3}.").format(
+                    binding.control.words, device, lesson.words.lower(), instead
+                )
+            )
         self.taught.emit(lesson, binding)
 
     # lights

@@ -15,6 +15,7 @@ from ...jobs.pair_reports import PairReports, Question
 from ...store import lists
 from ...store.pairs import Pair
 from ...store.track import Track
+from ..theme.tr import tr
 from .bookcase import Bookcase
 from .messages import Messages
 from .shown_list import ShownList
@@ -97,7 +98,9 @@ class PairTable(QObject):
     def look_at_all(self) -> bool:
         """Judge every pair of the list; whether that was begun."""
         if len({t.id for t in self.tracks}) > MOST:
-            self.say.refused(f"Every pair of more than {MOST} tracks is too many to look at: choose a shorter list.")
+            self.say.refused(
+                tr("Every pair of more than {0} tracks is too many to look at: choose a shorter list.").format(MOST)
+            )
             return False
         ids = list(dict.fromkeys(t.id for t in self.tracks))
         self._ask([(a, b) for a in ids for b in ids if a != b])
@@ -140,13 +143,13 @@ class PairTable(QObject):
     def propose_order(self) -> None:
         """An order of the list that keeps steps small and pairs safe; it begins with the same track."""
         if self.shown.kind != lists.LIST or not self.shown.orderable:
-            self.say.refused("An order is proposed for a list: choose one in Gather, with nothing left out.")
+            self.say.refused(tr("An order is proposed for a list: choose one in Gather, with nothing left out."))
             return
         if len(self.tracks) < 3:
-            self.say.refused("With fewer than three tracks there is no order to propose.")
+            self.say.refused(tr("With fewer than three tracks there is no order to propose."))
             return
         if len({t.id for t in self.tracks}) < len(self.tracks):
-            self.say.refused("A track is in this list twice: take one out to have an order proposed.")
+            self.say.refused(tr("A track is in this list twice: take one out to have an order proposed."))
             return
         self._ordering = self.look_at_all()
         if self._ordering and not self.busy:
@@ -165,10 +168,12 @@ class PairTable(QObject):
         order = night.propose_order(prices)
         before, after = night.total(prices, range(len(ids))), night.total(prices, order)
         if after >= before - 1e-9:
-            self.say.done("The list is in a good order as it is: none that was tried is better.")
+            self.say.done(tr("The list is in a good order as it is: none that was tried is better."))
             return
         self.bookcase.keep_order(self.shown.number, [ids[i] for i in order])
-        self.say.done(f"The list is in another order: {_safe(self, ids, order)}. Ctrl+Z in Gather takes it back.")
+        self.say.done(
+            tr("The list is in another order: {0}. Ctrl+Z in Gather takes it back.").format(_safe(self, ids, order))
+        )
 
 
 def _place(pair: Pair | None) -> Meeting | None:

@@ -29,6 +29,7 @@ from ...store.library import Library
 from ...store.pairs import Pair
 from ...store.track import READY, Track
 from ...store.undo import Act
+from ..theme.tr import tr
 from .bookcase import Bookcase
 from .messages import Messages
 from .open_track import OpenTrack
@@ -324,14 +325,14 @@ class Pairing(QObject):
         """Move the coming track's grid by what the meeting is nudged, and nudge no more."""
         m = self.meeting
         if m is None or not m.nudge:
-            self.say.refused("The meeting isn't nudged: there is nothing to move into the grid.")
+            self.say.refused(tr("The meeting isn't nudged: there is nothing to move into the grid."))
             return
         # heard later by so much, its beats lie earlier in the recording
         if self.track.apply(grid_edits.slide, -m.nudge):
             if self.alter("Nudge into the grid", nudge=0.0):
                 self._steps[-1] = attrs.evolve(self._steps[-1], slid=True)
             moved = f"{-m.nudge:+.1f} ms".replace("-", "−")
-            self.say.done(f"The coming track's grid moved by {moved}.")
+            self.say.done(tr("The coming track's grid moved by {0}.").format(moved))
 
     # kept
 
@@ -351,7 +352,7 @@ class Pairing(QObject):
     def forget_kept(self) -> None:
         """Forget the meeting that is kept; what is shown stays."""
         if self.key is None or self.kept is None:
-            self.say.refused("No meeting of these two is kept.")
+            self.say.refused(tr("No meeting of these two is kept."))
         elif self.bookcase.forget_pair(*self.key):
             self._steps.append(_Step("Forget a meeting"))
             self._undone.clear()
@@ -386,7 +387,7 @@ class Pairing(QObject):
             return
         step = source[-1]
         if step.before is None and (not acts or acts[-1].name != step.name):
-            self.say.refused("Something else was done to your library since: take that back in Gather first.")
+            self.say.refused(tr("Something else was done to your library since: take that back in Gather first."))
             return
         if step.slid and not self._slide_back(source is self._steps):
             return
@@ -402,7 +403,7 @@ class Pairing(QObject):
         """Take the slide of the coming track's grid back, or do it again; whether that could be."""
         t, slide = self.track, preparation.name_of(grid_edits.slide)
         if (t.undo_name if back else t.redo_name) != slide:
-            self.say.refused("The coming track was edited since: take that back in Align first.")
+            self.say.refused(tr("The coming track was edited since: take that back in Align first."))
             return False
         (t.undo if back else t.redo)()
         return True

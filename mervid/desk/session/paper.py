@@ -11,6 +11,7 @@ from ...core.delivery.sheet import A4, FOUR, PAPERS, SIZES, Sheet
 from ...core.errors import MervidError
 from ...formats import safe_file
 from ...jobs import errands
+from ..theme.tr import tr
 from .bookcase import Bookcase
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
@@ -109,6 +110,6 @@ class Paper(QObject):
         except MervidError as e:
             self.say.problem(str(e))
         except OSError as e:
-            self.say.problem(f"{path.name} can't be written: {e.strerror or e}.")
+            self.say.problem(tr("{0} can't be written: {1}.").format(path.name, e.strerror or e))
         else:
-            self.say.done(f"Written: {path}")
+            self.say.done(tr("Written: {0}").format(path))

@@ -15,6 +15,7 @@ from ...core.model.preparation import Preparation
 from ...formats import exchange
 from ...formats import recipe as recipe_files
 from ...jobs import errands
+from ..theme.tr import tr
 from .errands import NO_LIBRARY, Errands
 from .kept import Once
 from .messages import Messages
@@ -103,7 +104,7 @@ class RecipeShelf(QObject):
         if work.path is None:
             self.say.refused(NO_LIBRARY)
             return
-        self.say.done("Reading your habit from the cues that you set …")
+        self.say.done(tr("Reading your habit from the cues that you set …"))
         work.look(self._learned, errands.learn_habit)
 
     def _learned(self, answer: object) -> None:
@@ -137,11 +138,11 @@ class RecipeShelf(QObject):
         if recipe is None:
             return None
         if place is None:
-            self.say.refused("There is no grid yet, so no cue has a place: see Align.")
+            self.say.refused(tr("There is no grid yet, so no cue has a place: see Align."))
             return None
         found = self.outcome()
         if not self.track.apply(recipes.apply, recipe, place):
             if found is not None and not self.track.preparation.locked:
-                self.say.done("The cues are as this recipe places them already.")
+                self.say.done(tr("The cues are as this recipe places them already."))
             return None
         return found[1] if found else None

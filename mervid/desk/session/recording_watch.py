@@ -24,6 +24,7 @@ from ...core.sound.decoding import Decoded, State
 from ...core.sound.names import shown
 from ...jobs.identifier import Answer, Identifier
 from ...store.track import READY, Track
+from ..theme.tr import tr
 from .analysis_queue import AnalysisQueue
 from .messages import Messages
 from .open_track import OpenTrack
@@ -100,7 +101,7 @@ class RecordingWatch(QObject):
             try:
                 look.state.result(PROMPT_S)
             except Late:
-                self.say.problem(f"The disk of {shown(row.path)} doesn't answer.")
+                self.say.problem(tr("The disk of {0} doesn't answer.").format(shown(row.path)))
             except AudioError:
                 pass
         if look.state.done() and then is not None:
@@ -134,7 +135,7 @@ class RecordingWatch(QObject):
         self._asked.setdefault(row.id, [])
         if look.then is not None:
             self._asked[row.id].append(look.then)
-            self.say.done(f"{row.title} was changed on the disk: it is compared with what was heard…")
+            self.say.done(tr("{0} was changed on the disk: it is compared with what was heard…").format(row.title))
         if new:
             self._identifier.identify((SOUND, row.id), row.path)
             self._timer.start()
@@ -171,7 +172,9 @@ class RecordingWatch(QObject):
         elif isinstance(answer, Decoded):
             self._differ(row.id, answer)
         else:
-            self.say.problem(f"{row.title} was changed on the disk and can't be read any more: {answer}")
+            self.say.problem(
+                tr("{0} was changed on the disk and can't be read any more: {1}").format(row.title, answer)
+            )
 
     def _differ(self, track_id: int, now: Decoded) -> None:
         self.others[track_id] = now
@@ -179,7 +182,7 @@ class RecordingWatch(QObject):
         self.differs.emit(track_id)
 
     def _say_differs(self, row: Track) -> None:
-        self.say.problem(f"{shown(row.path)} is not the recording that was heard: {self.words(row)}")
+        self.say.problem(tr("{0} is not the recording that was heard: {1}").format(shown(row.path), self.words(row)))
 
     def words(self, row: Track) -> str:
         """How the file differs from what was heard."""
@@ -223,12 +226,12 @@ class RecordingWatch(QObject):
         if not isinstance(answer, Decoded):
             self.say.problem(str(answer))
         elif answer.identity != row.identity:
-            self.say.problem(f"{shown(path)} holds another sound than was heard for {row.title}.")
+            self.say.problem(tr("{0} holds another sound than was heard for {1}.").format(shown(path), row.title))
         else:
             self.catalogue.set_file(row.id, path, answer)
             self.others.pop(row.id, None)
             self.settled.emit(row.id)
-            self.say.done(f"{row.title} is played from {path} again.")
+            self.say.done(tr("{0} is played from {1} again.").format(row.title, path))
             if self.track.is_open(row.id):
                 self.queue.open(row.id)
 
@@ -243,14 +246,16 @@ class RecordingWatch(QObject):
     def _carry(self, row: Track, answer: Answer) -> None:
         if not isinstance(answer, float):
             self.say.problem(
-                f"{row.title}: the new recording doesn't run along with the old one, so nothing was moved. "
-                "Pins and cues lie where they were."
+                tr(
+                    "{0}: the new recording doesn't run along with the old one, so nothing was moved. Pins "
+                    "and cues lie where they were."
+                ).format(row.title)
             )
             return
         p = self.catalogue.library.history(row.id).preparation
         self.catalogue.edit(row.id, preparation.name_of(track_edits.carry_over), track_edits.carry_over(p, answer))
         way = "later" if answer > 0 else "earlier"
         moved = f"{abs(answer):.3f} s {way}" if answer else "nowhere: it begins as it did"
-        self.say.done(f"{row.title}: grid, cues and phrases were moved {moved}.")
+        self.say.done(tr("{0}: grid, cues and phrases were moved {1}.").format(row.title, moved))
         if self.track.is_open(row.id):
             self.track.reread()

@@ -16,6 +16,7 @@ from ...core.model import preparation
 from ...core.model.cue import Cue
 from ...core.model.preparation import Preparation
 from ...store.schema import StoreError
+from ..theme.tr import tr
 from .messages import Messages
 from .offers import Offers
 from .open_track import OpenTrack
@@ -107,10 +108,10 @@ class Reports(QObject):
     def step(self) -> None:
         """Show the next way to read the track, without taking it."""
         if not self.fresh:
-            self.say.refused("Still listening: the second opinions come in a moment.")
+            self.say.refused(tr("Still listening: the second opinions come in a moment."))
             return
         if not self.others:
-            self.say.refused("There is no second opinion: no other reading is likely.")
+            self.say.refused(tr("There is no second opinion: no other reading is likely."))
             return
         index = (self.index + 1) % (self.others + 1)
         value = self._read(self.report.opinions[index]) if index else None

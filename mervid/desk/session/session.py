@@ -17,6 +17,7 @@ from ...store import care, facts, others, summary
 from ...store.library import Library
 from ..pads.ports import Ports
 from ..sound.player import Player
+from ..theme.tr import tr
 from .analysis_queue import AnalysisQueue
 from .bookcase import Bookcase
 from .borrowing import Borrowing
@@ -269,13 +270,15 @@ class Session(QObject):
 
     def _tell_damaged(self) -> None:
         self.say.problem(
-            "Your library is damaged on the disk. Close Mervid and start it again: what can be read is saved then, "
-            "and the damaged file is kept."
+            tr(
+                "Your library is damaged on the disk. Close Mervid and start it again: what can be read is saved then, "
+                "and the damaged file is kept."
+            )
         )
 
     def _tell_upkeep(self, done: int, of: int) -> None:
         if done < of:
-            self.say.done(f"Your library is being brought up to date: {done} of {of} tracks.")
+            self.say.done(tr("Your library is being brought up to date: {0} of {1} tracks.").format(done, of))
         else:
-            self.say.done(f"Your library is up to date: {of} tracks.")
+            self.say.done(tr("Your library is up to date: {0} tracks.").format(of))
         self.catalogue.reread()

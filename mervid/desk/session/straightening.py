@@ -23,6 +23,7 @@ from ...store.straightened import DONE, FAILED, WAITING, Straightened
 from ...store.tagging import Tagging
 from ...store.track import READY, Track
 from ...store.undo import Undo
+from ..theme.tr import tr
 from .catalogue import Catalogue
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
@@ -229,7 +230,7 @@ class Straightening(QObject):
             else:
                 why = errands.words_of(answer)
                 kept.settle(self.library, entry.id, FAILED, {"why": why})
-                self.say.problem(f"{self._title(entry.source)} was not straightened: {why}")
+                self.say.problem(tr("{0} was not straightened: {1}").format(self._title(entry.source), why))
         except MervidError as e:
             self.say.problem(str(e))
         self.changed.emit()
@@ -261,7 +262,9 @@ class Straightening(QObject):
         self.catalogue.tell_added(new)
         self.catalogue.reread()
         said = f" {'; '.join(made.remarks)}." if made.remarks else ""
-        self.say.done(f"{source.title} is straight at {entry.wish.tempo:g} BPM: {made.after}.{said}")
+        self.say.done(
+            tr("{0} is straight at {1:g} BPM: {2}.{3}").format(source.title, entry.wish.tempo, made.after, said)
+        )
 
     def _name(self, number: int, source: Track, wish: Wish) -> None:
         """Told apart from its source in every list; in its file the title is the source's."""

@@ -16,6 +16,7 @@ from ...jobs import errands, tagging
 from ...jobs.errands import TagSeen
 from ...jobs.tagging import Report
 from ...store import handed
+from ..theme.tr import tr
 from .catalogue import Catalogue
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
@@ -107,11 +108,13 @@ class TagWriting(QObject):
     def write(self) -> None:
         """Write what is seen into the files."""
         if self.writing or self.seen is None:
-            self.say.refused("They are being written already." if self.writing else self.why or "Wait for the preview.")
+            self.say.refused(
+                tr("They are being written already.") if self.writing else self.why or "Wait for the preview."
+            )
             return
         wanted = [s.track for s in self.seen if s.changes]
         if not wanted:
-            self.say.refused("Nothing would change: the files say all of it already.")
+            self.say.refused(tr("Nothing would change: the files say all of it already."))
             return
         name = f"{len(wanted)} tracks" if len(wanted) > 1 else self.library.track(wanted[0]).title
         self.writing = True
@@ -124,7 +127,7 @@ class TagWriting(QObject):
             words = f"{len(answer.written)} files written. They can be taken back."
             self._changed(words, answer.written, answer.problems)
         elif not isinstance(answer, Cancelled):
-            self.say.problem(f"No tag was written: {errands.words_of(answer)}")
+            self.say.problem(tr("No tag was written: {0}").format(errands.words_of(answer)))
         self.look(self.ids)
 
     def _changed(self, words: str, files: Sequence[Path], problems: Sequence[str]) -> None:

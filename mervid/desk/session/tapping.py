@@ -22,6 +22,7 @@ from ...core.playing import reference_beat
 from ...core.playing.mixing import Program
 from .. import settings
 from ..sound.player import Player
+from ..theme.tr import tr
 from .messages import Messages
 from .open_track import OpenTrack
 
@@ -165,7 +166,9 @@ class Tapping(QObject):
         settings.set_tap_delay(delay)
         self.end_calibration()
         self.say.done(
-            f"You tap {delay * 1000:.0f} ms late here, within {scatter * 1000:.0f} ms: taken off from now on."
+            tr("You tap {0:.0f} ms late here, within {1:.0f} ms: taken off from now on.").format(
+                delay * 1000, scatter * 1000
+            )
         )
 
     def end_calibration(self) -> None:

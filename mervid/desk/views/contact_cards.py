@@ -19,6 +19,7 @@ from ...core.model.cue import Cue
 from ...core.model.form import letter_number
 from ..theme.palette import letter_of, role_inks, tint
 from ..theme.style import Theme
+from ..theme.tr import tr
 from .base import small
 
 GAP, LEAST_WIDTH, HEIGHT = 10, 310, 176
@@ -57,8 +58,8 @@ class ContactCards(QAbstractScrollArea):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Contact sheet")
-        self.setAccessibleDescription("One small ladder for each track, with the cues that the recipe would place.")
+        self.setAccessibleName(tr("Contact sheet"))
+        self.setAccessibleDescription(tr("One small ladder for each track, with the cues that the recipe would place."))
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         port, bar = self.viewport(), self.verticalScrollBar()

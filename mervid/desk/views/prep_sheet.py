@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from ...core.delivery.sheet import A4, FOUR, HALF, LETTER, LINE, Row, Sheet, clock
 from ..theme.palette import ROLES
 from ..theme.style import FAMILY
+from ..theme.tr import tr
 
 INK, FAINT, HAIR = QColor("#1a1a1a"), QColor("#5a5a5a"), QColor("#b4b4b4")
 PAPER_PT = {A4: (595.0, 842.0), LETTER: (612.0, 792.0)}
@@ -220,7 +221,7 @@ class SheetView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Prep sheet")
+        self.setAccessibleName(tr("Prep sheet"))
         self.sheet, self.setting = Sheet("", ()), Setting()
 
     def show_sheet(self, sheet: Sheet, setting: Setting) -> None:

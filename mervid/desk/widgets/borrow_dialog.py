@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from ...core.siblings.recording_match import Match
 from ..session.borrowing import Borrowing
 from ..theme.figures import clock
+from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 from ..views.match_view import MatchView
 from .parts import restyle
@@ -60,15 +61,15 @@ class BorrowDialog(QDialog):
         self.borrowing = borrowing
         mine = borrowing.track.row
         self.mine = mine.title if mine is not None else ""
-        self.setWindowTitle(f"Borrow a grid for {self.mine}")
-        head = Words(f"Whose grid fits {self.mine}?")
+        self.setWindowTitle(tr("Borrow a grid for {0}").format(self.mine))
+        head = Words(tr("Whose grid fits {0}?").format(self.mine))
         head.setObjectName("title")
         head.setWordWrap(True)
-        hint = Words("Choose the recording it was made from. Both are compared by their sound alone.")
+        hint = Words(tr("Choose the recording it was made from. Both are compared by their sound alone."))
         hint.setObjectName("faint")
         hint.setWordWrap(True)
         self.list = QListWidget()
-        self.list.setAccessibleName("Recordings with a grid")
+        self.list.setAccessibleName(tr("Recordings with a grid"))
         self.list.setFixedWidth(230)
         for track in borrowing.candidates():
             item = QListWidgetItem(track.title)
@@ -82,10 +83,10 @@ class BorrowDialog(QDialog):
         self.words.setWordWrap(True)
         self.words.setMinimumHeight(52)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.take = QPushButton("Take over grid and bars")
+        self.take = QPushButton(tr("Take over grid and bars"))
         self.take.setDefault(True)
         self.take.clicked.connect(self._take)
-        leave = QPushButton("Leave it")
+        leave = QPushButton(tr("Leave it"))
         leave.setAutoDefault(False)
         leave.clicked.connect(self.reject)
         buttons = QHBoxLayout()

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ..theme.style import Theme, font
+from ..theme.tr import tr
 from ..theme.words import Words
 
 WAYS = (
@@ -24,7 +25,7 @@ class _Picture(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(QSize(620, 210))
-        self.setAccessibleName("Bars of a live drummer, as they are heard and as the grid follows them")
+        self.setAccessibleName(tr("Bars of a live drummer, as they are heard and as the grid follows them"))
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
         p = QPainter(self)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QTabWidget, QVBoxLayout, QWidget
 
 from ..session.in_figures import InFigures
+from ..theme.tr import tr
 from ..theme.words import Words
 from .parts import KeepKeys
 from .plain_table import PlainTable
@@ -22,7 +23,7 @@ class FiguresDialog(QDialog):
 
     def __init__(self, parent: QWidget, about: str, tables: Sequence[InFigures]) -> None:
         super().__init__(parent)
-        self.setWindowTitle("In figures")
+        self.setWindowTitle(tr("In figures"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(760, 520)
         self.tables = list(tables)
@@ -38,13 +39,13 @@ class FiguresDialog(QDialog):
             table.activated.connect(lambda index: self._go(index.row()))
             table.setCurrentCell(0, 0)
             self.tabs.addTab(table, f"{told.title}  {len(told.rows)}")
-        copy, close = QPushButton("Copy this table"), QPushButton("Close")
+        copy, close = QPushButton(tr("Copy this table")), QPushButton(tr("Close"))
         for b in (copy, close):
             b.setAutoDefault(False)
-        copy.setToolTip("As lines of values between tabs, for a spreadsheet")
+        copy.setToolTip(tr("As lines of values between tabs, for a spreadsheet"))
         copy.clicked.connect(self._copy)
         close.clicked.connect(self.accept)
-        head, note = Words(about), Words("Enter or a double click goes there.")
+        head, note = Words(about), Words(tr("Enter or a double click goes there."))
         head.setObjectName("title")
         note.setObjectName("faint")
         foot = QHBoxLayout()

@@ -18,6 +18,7 @@ from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue
 from ..session.open_track import OpenTrack
 from ..session.recording_watch import RecordingWatch
+from ..theme.tr import tr
 
 
 def dropped_paths(urls: list[QUrl]) -> list[Path]:
@@ -91,7 +92,7 @@ def _may_replace(parent: QWidget | None, track: OpenTrack, path: Path) -> bool:
         track.say.problem(str(e))
         return False
     except OSError as e:
-        track.say.problem(f"{shown(path)} can't be written: {e.strerror or e}.")
+        track.say.problem(tr("{0} can't be written: {1}.").format(shown(path), e.strerror or e))
         return False
     if not there:
         return True

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from ..commands.command import Table
 from ..theme.style import font
+from ..theme.tr import tr
 from ..theme.words import Words
 
 MOUSE = (
@@ -37,15 +38,15 @@ class Finder(QDialog):
     def __init__(self, parent: QWidget, table: Table) -> None:
         super().__init__(parent)
         self._table = table
-        self.setWindowTitle("Find a command")
+        self.setWindowTitle(tr("Find a command"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(560, 420)
         self.text = QLineEdit()
-        self.text.setPlaceholderText("What do you want to do? For example: half, pause, mix zone")
-        self.text.setAccessibleName("Find a command")
+        self.text.setPlaceholderText(tr("What do you want to do? For example: half, pause, mix zone"))
+        self.text.setAccessibleName(tr("Find a command"))
         self.list = QListWidget()
-        self.list.setAccessibleName("Commands")
-        self.nothing = Words("No command is called so. Try other words, such as tempo, bar, pin or part.")
+        self.list.setAccessibleName(tr("Commands"))
+        self.nothing = Words(tr("No command is called so. Try other words, such as tempo, bar, pin or part."))
         self.nothing.setObjectName("faint")
         column = QVBoxLayout(self)
         column.addWidget(self.text)
@@ -112,7 +113,7 @@ class KeySheet(QDialog):
 
     def __init__(self, parent: QWidget, table: Table, stage: str, mouse: tuple[tuple[str, str], ...]) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys of the stage that is seen")
+        self.setWindowTitle(tr("Keys of the stage that is seen"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         parts: list[Rows] = []
         for group in table.groups:
@@ -160,12 +161,12 @@ class Edits(QDialog):
 
     def __init__(self, parent: QWidget, names: list[str], done: int) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Edits of this track")
+        self.setWindowTitle(tr("Edits of this track"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(360, 420)
         self.list = QListWidget()
-        self.list.setAccessibleName("Edits")
-        words = Words("Choose one to go back to just after it, or forth again.")
+        self.list.setAccessibleName(tr("Edits"))
+        words = Words(tr("Choose one to go back to just after it, or forth again."))
         words.setObjectName("faint")
         column = QVBoxLayout(self)
         column.addWidget(words)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ..session.first_minutes import STEPS, FirstMinutes
+from ..theme.tr import tr
 from ..theme.words import Words
 
 
@@ -27,10 +28,10 @@ class GuideStrip(QFrame):
         for words in (self.look, self.do):
             words.setWordWrap(True)
         self.act, self.back, self.next, self.leave = (QPushButton() for _ in range(4))
-        self.back.setText("Back")
-        self.leave.setText("Leave")
-        self.back.setToolTip("The step before")
-        self.leave.setToolTip("End the guided start; it can be begun again from Commands")
+        self.back.setText(tr("Back"))
+        self.leave.setText(tr("Leave"))
+        self.back.setToolTip(tr("The step before"))
+        self.leave.setToolTip(tr("End the guided start; it can be begun again from Commands"))
         for b in (self.act, self.back, self.next, self.leave):
             b.setAutoDefault(False)
         self.act.clicked.connect(self._act)
@@ -65,26 +66,30 @@ class GuideStrip(QFrame):
         if step is None:
             did = sum(m.done)
             self.number.setText("✓")
-            self.title.setText("That was it" if did == len(STEPS) else f"That was it: {did} of {len(STEPS)} steps done")
-            self.look.setText("Shift+F1 opens the guide at what is seen, / finds any command, F1 lists the keys.")
+            self.title.setText(
+                tr("That was it")
+                if did == len(STEPS)
+                else tr("That was it: {0} of {1} steps done").format(did, len(STEPS))
+            )
+            self.look.setText(tr("Shift+F1 opens the guide at what is seen, / finds any command, F1 lists the keys."))
             self.do.setText(
-                "Now your own: Ctrl+Shift+O adds a folder. The demo set can be taken out of the library again."
+                tr("Now your own: Ctrl+Shift+O adds a folder. The demo set can be taken out of the library again.")
             )
             self.act.hide()
         else:
             done = m.done[m.at]
             self.number.setText("✓" if done else f"{m.at + 1}/{len(STEPS)}")
-            self.title.setText(f"{step.title}: done" if done else step.title)
+            self.title.setText(tr("{0}: done").format(step.title) if done else step.title)
             self.look.setText(step.look)
             self.do.setText(step.do)
             self.act.setVisible(bool(step.button) and not done)
             self.act.setText(step.button)
-            self.act.setToolTip(f"Does it for you: {step.button}")
+            self.act.setToolTip(tr("Does it for you: {0}").format(step.button))
         self.back.setEnabled(bool(m.at))
         self.next.setVisible(step is not None)
-        self.next.setText("Next" if m.at is not None and step is not None and m.done[m.at] else "Pass over")
+        self.next.setText(tr("Next") if m.at is not None and step is not None and m.done[m.at] else tr("Pass over"))
         self.next.setProperty("due", step is not None and m.done[m.at or 0])
-        self.number.setAccessibleName(f"Step {(m.at or 0) + 1} of {len(STEPS)}")
+        self.number.setAccessibleName(tr("Step {0} of {1}").format((m.at or 0) + 1, len(STEPS)))
 
     def _act(self) -> None:
         step = self._minutes.step

@@ -21,6 +21,7 @@ from ... import guide
 from ..commands.command import Table
 from ..theme.palette import Palette
 from ..theme.style import Theme, font
+from ..theme.tr import tr
 
 KEYS = "keys"
 PLACE = Qt.ItemDataRole.UserRole
@@ -38,25 +39,25 @@ class GuideWindow(QDialog):
 
     def __init__(self, parent: QWidget, table: Table, titles: dict[str, str]) -> None:
         super().__init__(parent)
-        self.setWindowTitle("The guide")
+        self.setWindowTitle(tr("The guide"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(940, 680)
         self._table, self._titles = table, titles
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find in the guide")
-        self.search.setAccessibleName("Find in the guide")
+        self.search.setPlaceholderText(tr("Find in the guide"))
+        self.search.setAccessibleName(tr("Find in the guide"))
         self.search.setClearButtonEnabled(False)
         self.search.textChanged.connect(self._find)
         self.search.returnPressed.connect(self._first)
         self.list = QListWidget()
         self.list.setObjectName("settingsPages")
-        self.list.setAccessibleName("Pages of the guide, or what was found")
+        self.list.setAccessibleName(tr("Pages of the guide, or what was found"))
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._turned)
         self.text = QTextBrowser()
         self.text.setObjectName("guide")
-        self.text.setAccessibleName("The page")
+        self.text.setAccessibleName(tr("The page"))
         self.text.setOpenLinks(False)
         self.text.anchorClicked.connect(self._follow)
         self.text.setSearchPaths([str(guide.FOLDER)])

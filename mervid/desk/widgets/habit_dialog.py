@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QDialog, QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.cues.habit import Held
+from ..theme.tr import tr
 from ..theme.words import Words
 
 
@@ -18,17 +19,19 @@ class HabitDialog(QDialog):
 
     def __init__(self, parent: QWidget, held: Sequence[Held], tracks: int) -> None:
         super().__init__(parent)
-        self.setWindowTitle("A recipe from my cues")
+        self.setWindowTitle(tr("A recipe from my cues"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(640, 360)
         self.held = list(held)
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 18, 14)
         column.setSpacing(8)
-        title = Words(f"What you do in {tracks} tracks")
+        title = Words(tr("What you do in {0} tracks").format(tracks))
         title.setObjectName("title")
         column.addWidget(title)
-        about = Words("Each sentence would have set cues that you set by hand. Untick what you don't want as a rule.")
+        about = Words(
+            tr("Each sentence would have set cues that you set by hand. Untick what you don't want as a rule.")
+        )
         about.setObjectName("faint")
         about.setWordWrap(True)
         column.addWidget(about)
@@ -51,10 +54,10 @@ class HabitDialog(QDialog):
         column.addWidget(scroll, 1)
         foot = QHBoxLayout()
         foot.addStretch(1)
-        away = QPushButton("Let it be")
+        away = QPushButton(tr("Let it be"))
         away.clicked.connect(self.reject)
-        self.take = QPushButton("Take it in hand")
-        self.take.setToolTip("These rules become the recipe in hand, to be changed, saved and applied")
+        self.take = QPushButton(tr("Take it in hand"))
+        self.take.setToolTip(tr("These rules become the recipe in hand, to be changed, saved and applied"))
         self.take.setDefault(True)
         self.take.clicked.connect(self._take)
         foot.addWidget(away)

@@ -12,6 +12,7 @@ from ...formats import exchange
 from ..commands.command import Command, Table
 from ..session.session import Session
 from ..theme.style import Theme, icon
+from ..theme.tr import tr
 from ..theme.words import Words
 
 ICON = 18
@@ -40,7 +41,7 @@ class Header(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 10, 0)
         row.setSpacing(6)
-        mark = Words("Mervid")
+        mark = Words(tr("Mervid"))
         mark.setObjectName("wordmark")
         row.addWidget(mark)
         row.addSpacing(24)
@@ -163,9 +164,9 @@ class Header(QFrame):
         for name, words in zip(("undo", "redo"), names or (t.undo_name, t.redo_name), strict=True):
             button = self.buttons[name]
             button.setEnabled(words is not None)
-            button.setToolTip(f"{name.capitalize()}: {words}" if words else f"Nothing to {name}")
+            button.setToolTip(f"{name.capitalize()}: {words}" if words else tr("Nothing to {0}").format(name))
         lock, locked = self.buttons["lock"], t.preparation.locked
-        lock.setText("Unlock" if locked else "Lock")
+        lock.setText(tr("Unlock") if locked else tr("Lock"))
         lock.setEnabled(t.preparation.grid is not None)
         lock.setIcon(icon("lock" if locked else "unlock", Theme.palette.ink, ICON))
         self.buttons["export"].setEnabled(t.row is not None)

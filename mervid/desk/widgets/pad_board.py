@@ -18,6 +18,7 @@ from ...core.pads.pad_map import LEVELS, Level, Press, Request, Turn
 from ..commands.command import Table
 from ..session.pads import Pads
 from ..theme.style import Theme, font
+from ..theme.tr import tr
 from ..theme.words import Words
 from .parts import KeepKeys
 
@@ -37,7 +38,7 @@ class PadBoard(QWidget):
         super().__init__(parent, Qt.WindowType.Tool)
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setWindowTitle("Pad board")
+        self.setWindowTitle(tr("Pad board"))
         self._pads, self._table = pads, table
         self.pads = [Pad(FIRST_NOTE + i) for i in range(ROWS * COLUMNS)]
         self.wheels = [Wheel(n) for n in WHEELS]
@@ -127,8 +128,8 @@ class PadBoard(QWidget):
             words = self._words(b.on) if isinstance(b, Turn) else LEVELS[b.sets] if isinstance(b, Level) else "–"
             label.setText(words)
         for wheel in self.wheels:
-            wheel.setAccessibleName(f"Wheel: {self._under[wheel.number].text()}")
-        self.fader.setAccessibleName(f"Fader: {self._under[FADER].text()}")
+            wheel.setAccessibleName(tr("Wheel: {0}").format(self._under[wheel.number].text()))
+        self.fader.setAccessibleName(tr("Fader: {0}").format(self._under[FADER].text()))
 
     def _words(self, request: Request) -> str:
         meant = self._table().meant(request.name, request.argument, request.stage)
@@ -152,7 +153,7 @@ class Pad(QAbstractButton):
         """What it does."""
         self.setText(words)
         self.setAccessibleName(words or f"Pad {self.number}, nothing learned")
-        self.setToolTip(f"Note {self.number}")
+        self.setToolTip(tr("Note {0}").format(self.number))
         self.update()
 
     def light(self, lit: bool) -> None:
@@ -186,7 +187,7 @@ class Wheel(QWidget):
         self.number, self._at, self._held = number, 0, 0.0
         self.setFixedSize(QSize(46, 170))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip(f"Control {number}: drag, roll, or arrow keys")
+        self.setToolTip(tr("Control {0}: drag, roll, or arrow keys").format(number))
         self.setCursor(Qt.CursorShape.SizeVerCursor)
 
     def turn(self, ticks: int) -> None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
+from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 
 
@@ -39,9 +40,9 @@ class Note(QFrame):
         self.text = Words("")
         self.text.setWordWrap(True)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.close_button = QPushButton("OK")
+        self.close_button = QPushButton(tr("OK"))
         self.close_button.setObjectName("plain")
-        self.close_button.setAccessibleName("Dismiss the message")
+        self.close_button.setAccessibleName(tr("Dismiss the message"))
         self.close_button.clicked.connect(self.hide)
         row = QHBoxLayout(self)
         row.setContentsMargins(6, 2, 6, 2)

@@ -13,6 +13,7 @@ from ...core.model.cue import SLOTS, Cue
 from ...core.model.preparation import Preparation
 from ..theme.palette import letter_of, role_inks
 from ..theme.style import Theme
+from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 from .parts import heading, restyle
 
@@ -43,14 +44,16 @@ class SlotButton(QPushButton):
             self._lines = (str(self.number + 1), "empty")
             self._fit()
             self.setStyleSheet("")
-            self.setAccessibleName(f"Slot {self.number + 1}, empty")
+            self.setAccessibleName(tr("Slot {0}, empty").format(self.number + 1))
             return
         hue, letter = role_inks(Theme.palette, cue.role)[0].name(), letter_of(cue.role)
         self._lines = (f"{self.number + 1}{letter} {cue.name}", where)
         self._fit()
         self.setStyleSheet(f"border-left: 7px solid {hue}; padding: 3px 3px;")
-        self.setAccessibleName(f"Slot {self.number + 1}: {cue.name}, {cue.role}")
-        self.setToolTip(tip_of(f"{cue.name}, {cue.role}: plays at once, on the beat ({self.number + 1})"))
+        self.setAccessibleName(tr("Slot {0}: {1}, {2}").format(self.number + 1, cue.name, cue.role))
+        self.setToolTip(
+            tip_of(tr("{0}, {1}: plays at once, on the beat ({2})").format(cue.name, cue.role, self.number + 1))
+        )
 
 
 class PlayerPage(QWidget):
@@ -75,7 +78,7 @@ class PlayerPage(QWidget):
         column.setSpacing(5)
         head = QHBoxLayout()
         head.setSpacing(4)
-        self.label = Words("A player with" if kinds else "")
+        self.label = Words(tr("A player with") if kinds else "")
         self.label.setObjectName("faint")
         head.addWidget(self.label)
         self.gears = QButtonGroup(self)
@@ -90,8 +93,8 @@ class PlayerPage(QWidget):
         head.addStretch(1)
         self.warning = Words("")
         self.warning.setWordWrap(True)
-        self.add = QPushButton("Add what is missing")
-        self.add.setToolTip("Keep as standby cues, too, what this player would lose")
+        self.add = QPushButton(tr("Add what is missing"))
+        self.add.setToolTip(tr("Keep as standby cues, too, what this player would lose"))
         self.add.clicked.connect(self.completed)
         self.add.setMinimumWidth(self.add.sizeHint().width())
         self.add.setVisible(bool(kinds))
@@ -111,16 +114,16 @@ class PlayerPage(QWidget):
         """Load, step along the standby cues, go; and the countdown."""
         column = QVBoxLayout()
         column.setSpacing(4)
-        self.load = QPushButton("Load")
-        self.load.setToolTip("As a player does: it stands at the first standby cue, or at the beginning")
+        self.load = QPushButton(tr("Load"))
+        self.load.setToolTip(tr("As a player does: it stands at the first standby cue, or at the beginning"))
         self.load.clicked.connect(self.loaded)
-        self.back, self.on = QPushButton("Cue back"), QPushButton("Cue on")
-        self.back.setToolTip("Jump to the standby cue before and wait there")
-        self.on.setToolTip("Jump to the next standby cue and wait there")
+        self.back, self.on = QPushButton(tr("Cue back")), QPushButton(tr("Cue on"))
+        self.back.setToolTip(tr("Jump to the standby cue before and wait there"))
+        self.on.setToolTip(tr("Jump to the next standby cue and wait there"))
         self.back.clicked.connect(lambda: self.stepped.emit(-1))
         self.on.clicked.connect(lambda: self.stepped.emit(1))
-        self.go = QPushButton("Go")
-        self.go.setToolTip("Play from here, or stop (Space)")
+        self.go = QPushButton(tr("Go"))
+        self.go.setToolTip(tr("Play from here, or stop (Space)"))
         self.go.clicked.connect(self.started)
         row = QHBoxLayout()
         row.setSpacing(4)
@@ -131,7 +134,7 @@ class PlayerPage(QWidget):
         column.addWidget(self.go)
         self.count = Words("–")
         self.count.setObjectName("figure")
-        self.count.setToolTip("Bars and beats until the next cue")
+        self.count.setToolTip(tr("Bars and beats until the next cue"))
         self.count_words = Words("")
         self.count_words.setObjectName("faint")
         column.addWidget(self.count)
@@ -144,7 +147,7 @@ class PlayerPage(QWidget):
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(5)
-        self.none = Words("This player has no hot cues: only standby cues help on it.")
+        self.none = Words(tr("This player has no hot cues: only standby cues help on it."))
         self.none.setObjectName("faint")
         self.none.setWordWrap(True)
         self.none.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -160,7 +163,7 @@ class PlayerPage(QWidget):
     def _waits(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(3)
-        column.addWidget(heading("STANDBY CUES"))
+        column.addWidget(heading(tr("STANDBY CUES")))
         self.waits = [QPushButton("") for _ in range(5)]
         for k, b in enumerate(self.waits):
             b.setObjectName("plain")
@@ -210,7 +213,7 @@ class PlayerPage(QWidget):
                 c = self.standing[k]
                 wait.setText(f"{letter_of(c.role)} {c.name}, {where(c)}".strip())
         rest = len(self.standing) - len(self.waits)
-        self.more.setText(f"and {rest} more" if rest > 0 else "" if self.standing else "none")
+        self.more.setText(tr("and {0} more").format(rest) if rest > 0 else "" if self.standing else tr("none"))
         for step in (self.back, self.on):
             step.setEnabled(bool(self.standing))
         self.add.setEnabled(bool(arrival.lost) and not p.locked)
@@ -222,5 +225,5 @@ class PlayerPage(QWidget):
     def show_countdown(self, bars: str, name: str, playing: bool) -> None:
         """Bars and beats until the next cue."""
         self.count.setText(bars)
-        self.count_words.setText(f"until {name}" if name else "no cue ahead")
-        self.go.setText("Stop" if playing else "Go")
+        self.count_words.setText(tr("until {0}").format(name) if name else tr("no cue ahead"))
+        self.go.setText(tr("Stop") if playing else tr("Go"))

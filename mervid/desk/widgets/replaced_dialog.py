@@ -11,6 +11,7 @@ from ...core.model.preparation import LOCKED
 from ...core.sound.names import shown
 from ..session.recording_watch import RecordingWatch
 from ..theme.figures import clock
+from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 from . import file_dialogs
 
@@ -24,9 +25,9 @@ class ReplacedDialog(QDialog):
         self.watch, self.track_id = watch, track_id
         row = watch.catalogue.library.track(track_id)
         now = watch.others[track_id]
-        self.setWindowTitle("Another recording")
+        self.setWindowTitle(tr("Another recording"))
         self.setMinimumWidth(620)
-        head = Words(f"This is not the recording that was heard for {row.title}.")
+        head = Words(tr("This is not the recording that was heard for {0}.").format(row.title))
         head.setObjectName("title")
         head.setWordWrap(True)
         where = Words(shown(row.path))
@@ -88,10 +89,10 @@ class ReplacedDialog(QDialog):
             self.buttons.append(button)
         ways.setColumnStretch(1, 1)
         column.addLayout(ways)
-        later = QPushButton("Later")
+        later = QPushButton(tr("Later"))
         later.clicked.connect(self.reject)
         last = QHBoxLayout()
-        note = Words("Until then nothing is handed over for it.")
+        note = Words(tr("Until then nothing is handed over for it."))
         note.setObjectName("faint")
         last.addWidget(note, 1)
         last.addWidget(later)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QMenu, QToolButton, QVBoxLayout
 from ...core.model.tempo_range import TempoRange
 from .. import settings
 from ..session.session import Session
+from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 from . import tempo_range_menu
 from .track_list import TrackList
@@ -27,7 +28,9 @@ class Side(QFrame):
         self.range = QToolButton()
         self.range.setObjectName("plain")
         self.range.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.range.setToolTip("Where tempi are expected: settles half or double for new tracks, and asks about others")
+        self.range.setToolTip(
+            tr("Where tempi are expected: settles half or double for new tracks, and asks about others")
+        )
         menu = QMenu(self.range)
         menu.aboutToShow.connect(
             lambda: tempo_range_menu.fill(menu, session.offers.range, "any tempo", self, self.set_range)
@@ -63,4 +66,4 @@ class Side(QFrame):
 
     def _use_range(self, wanted: TempoRange | None) -> None:
         self._session.set_range(wanted)
-        self.range.setText(f"Expect {wanted.text}" if wanted else "Expect any tempo")
+        self.range.setText(tr("Expect {0}").format(wanted.text) if wanted else tr("Expect any tempo"))

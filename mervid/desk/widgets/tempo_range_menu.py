@@ -10,6 +10,7 @@ from ...core.errors import Refused
 from ...core.model import tempo_range
 from ...core.model.tempo_range import PRESETS, TempoRange
 from .. import settings
+from ..theme.tr import tr
 from ..theme.words import Words
 
 Chosen = Callable[[TempoRange | None], None]
@@ -30,7 +31,7 @@ def fill(menu: QMenu, now: TempoRange | None, none: str, parent: QWidget, take: 
             act.setCheckable(True)
             act.setChecked(wanted == now)
     menu.addSeparator()
-    menu.addAction("Another…", lambda: RangeDialog(parent, take).open())
+    menu.addAction(tr("Another…"), lambda: RangeDialog(parent, take).open())
 
 
 class RangeDialog(QDialog):
@@ -38,7 +39,7 @@ class RangeDialog(QDialog):
 
     def __init__(self, parent: QWidget, take: Chosen) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Tempo range")
+        self.setWindowTitle(tr("Tempo range"))
         self._take = take
         self.name, self.low, self.high = QLineEdit("my style"), QLineEdit(), QLineEdit()
         self.problem = Words("")
@@ -60,7 +61,7 @@ class RangeDialog(QDialog):
             low, high = (float(f.text().replace(",", ".")) for f in (self.low, self.high))
             wanted = tempo_range.of(low, high, self.name.text().strip() or "my style")
         except ValueError:
-            self.problem.setText("Type both tempi as numbers, such as 90 and 130.")
+            self.problem.setText(tr("Type both tempi as numbers, such as 90 and 130."))
             return
         except Refused as e:
             self.problem.setText(str(e))

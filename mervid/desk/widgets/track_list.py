@@ -49,6 +49,7 @@ from ...store.track import FAILED, READY, Track
 from ..session.session import Session
 from ..theme.figures import clock, tempo_between
 from ..theme.style import Theme, font
+from ..theme.tr import tr
 from ..theme.words import tip_of
 from . import outward, tempo_range_menu
 from .shown_rows import follow
@@ -242,7 +243,7 @@ class TrackList(QTableView):
         self.setModel(self.tracks)
         self.setItemDelegate(_Painter(self))
         self.setObjectName("tracks")
-        self.setAccessibleName("Tracks")
+        self.setAccessibleName(tr("Tracks"))
         # a table of one column: unlike a list, it lays out nothing anew when one of thousands of rows changes
         self.setShowGrid(False)
         self.setTabKeyNavigation(False)
@@ -346,15 +347,15 @@ class TrackList(QTableView):
             return
         menu = QMenu(self)
         if self._queue.pool.has(track.id):
-            menu.addAction("Stop hearing it  (Esc)", lambda: self._queue.cancel(track.id))
+            menu.addAction(tr("Stop hearing it  (Esc)"), lambda: self._queue.cancel(track.id))
         elif track.state != READY:
-            menu.addAction("Hear it again  (Enter)", lambda: self._queue.analyse(track.id))
+            menu.addAction(tr("Hear it again  (Enter)"), lambda: self._queue.analyse(track.id))
         if self._open.is_open(track.id) and track.state == READY:
             expected = menu.addMenu("Tempo expected here")
             assert expected is not None
             now = tempo_range.known(self._open.preparation.tempo_range)
             tempo_range_menu.fill(expected, now, "as everywhere", self, self._expect)
-        menu.addAction("Take out of the library  (Del)", lambda: self._session.take_out([track.id]))
+        menu.addAction(tr("Take out of the library  (Del)"), lambda: self._session.take_out([track.id]))
         menu.exec(e.globalPos())
 
     def _expect(self, wanted: TempoRange | None) -> None:

@@ -41,6 +41,7 @@ from ...core.library.filters import Order
 from ...store.track import Track
 from ..session.session import Session
 from ..theme.style import Theme
+from ..theme.tr import tr
 from .parts import keep_editing_keys
 from .row_painter import COMPACT, ROOMY, RowPainter, State
 from .table_model import TableModel, dragged
@@ -73,7 +74,7 @@ class TrackTable(QTableView):
         self.setModel(self.model_of)
         self.painter_of = RowPainter(covers)
         self.setObjectName("library")
-        self.setAccessibleName("Tracks of the library")
+        self.setAccessibleName(tr("Tracks of the library"))
         self.setShowGrid(False)
         self.setTabKeyNavigation(False)
         self.setWordWrap(False)
@@ -160,7 +161,7 @@ class TrackTable(QTableView):
             action.setEnabled(c.name != "title")
             action.toggled.connect(lambda on, k=i: self.show_column(k, on))
         menu.addSeparator()
-        action = menu.addAction("Roomy rows")
+        action = menu.addAction(tr("Roomy rows"))
         assert action is not None
         action.setCheckable(True)
         action.setChecked(self.painter_of.roomy)

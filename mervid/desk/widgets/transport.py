@@ -13,6 +13,7 @@ from ..session.listening import LOOPS, Mix
 from ..session.session import Session
 from ..theme.figures import clock
 from ..theme.style import Theme, icon
+from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 from .figure import Figure
 
@@ -32,8 +33,8 @@ class Transport(QFrame):
         self._short, self._output_name = False, ""
         self.halves = False
         self.play = QPushButton()
-        self.play.setAccessibleName("Play or pause")
-        self.play.setToolTip("Play or pause (Space)")
+        self.play.setAccessibleName(tr("Play or pause"))
+        self.play.setToolTip(tr("Play or pause (Space)"))
         self.play.setIconSize(QSize(22, 22))
         self.play.setFixedSize(48, 40)
         self.play.clicked.connect(self._player.toggle)
@@ -63,7 +64,7 @@ class Transport(QFrame):
         self.hover.setMinimumWidth(1)
         self.output = QToolButton()
         self.output.setObjectName("plain")
-        self.output.setToolTip("Where the sound goes: choose an output")
+        self.output.setToolTip(tr("Where the sound goes: choose an output"))
         self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.output_menu = QMenu(self.output)
         self.output_menu.aboutToShow.connect(self._fill_outputs)
@@ -92,19 +93,19 @@ class Transport(QFrame):
 
     def _reference(self) -> QVBoxLayout:
         """Reference beat: on or off, which, how it stands to the track, and one ear each."""
-        self.click = QPushButton(" Beat")
+        self.click = QPushButton(tr(" Beat"))
         self.click.setCheckable(True)
-        self.click.setAccessibleName("Reference beat")
-        self.click.setToolTip("Reference beat along the grid, on or off (K)")
+        self.click.setAccessibleName(tr("Reference beat"))
+        self.click.setToolTip(tr("Reference beat along the grid, on or off (K)"))
         self.choice = QToolButton()
         self.choice.setObjectName("plain")
-        self.choice.setToolTip("Which reference beat (Shift+K changes)")
+        self.choice.setToolTip(tr("Which reference beat (Shift+K changes)"))
         self.choice.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.choice)
         for name in reference_beat.PATTERNS:
             menu.addAction(name.capitalize(), lambda n=name: self.use_pattern(n))
         menu.addSeparator()
-        self.halves_action = menu.addAction("Half-beats, too\tAlt+K", self.toggle_halves)
+        self.halves_action = menu.addAction(tr("Half-beats, too\tAlt+K"), self.toggle_halves)
         assert self.halves_action is not None
         self.halves_action.setCheckable(True)
         self.choice.setMenu(menu)
@@ -112,11 +113,13 @@ class Transport(QFrame):
         self.balance.setRange(-100, 100)
         self.balance.setValue(0)
         self.balance.setFixedWidth(84)
-        self.balance.setAccessibleName("Balance between track and reference beat")
-        self.balance.setToolTip("Balance: the track alone at the left, the reference beat alone at the right")
-        self.split = QPushButton("Split")
+        self.balance.setAccessibleName(tr("Balance between track and reference beat"))
+        self.balance.setToolTip(tr("Balance: the track alone at the left, the reference beat alone at the right"))
+        self.split = QPushButton(tr("Split"))
         self.split.setCheckable(True)
-        self.split.setToolTip("Track in the left ear, reference beat in the right: a flam is heard best so (Ctrl+K)")
+        self.split.setToolTip(
+            tr("Track in the left ear, reference beat in the right: a flam is heard best so (Ctrl+K)")
+        )
         self.click.toggled.connect(self._sound)
         self.balance.valueChanged.connect(self._sound)
         self.split.toggled.connect(self._sound)
@@ -141,21 +144,21 @@ class Transport(QFrame):
 
     def _rounds(self) -> QVBoxLayout:
         """Loop and half speed."""
-        self.loop = QPushButton("Loop")
+        self.loop = QPushButton(tr("Loop"))
         self.loop.setCheckable(True)
-        self.loop.setToolTip("Go round from the bar at the playhead, or round the chosen part; seamless (Ctrl+J)")
+        self.loop.setToolTip(tr("Go round from the bar at the playhead, or round the chosen part; seamless (Ctrl+J)"))
         self.loop.clicked.connect(self._listening.toggle_loop)
         self.length = QToolButton()
         self.length.setObjectName("plain")
-        self.length.setToolTip("How long the loop is (Alt+Up and Alt+Down)")
+        self.length.setToolTip(tr("How long the loop is (Alt+Up and Alt+Down)"))
         self.length.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.length)
         for n in LOOPS:
             menu.addAction(_bars(n), lambda n=n: self._listening.set_length(n))
         self.length.setMenu(menu)
-        self.half = QPushButton("Half speed")
+        self.half = QPushButton(tr("Half speed"))
         self.half.setCheckable(True)
-        self.half.setToolTip("Half speed, an octave lower: a flam lasts twice as long (Alt+H)")
+        self.half.setToolTip(tr("Half speed, an octave lower: a flam lasts twice as long (Alt+H)"))
         self.half.clicked.connect(self._listening.toggle_half)
         column, head = QVBoxLayout(), QHBoxLayout()
         column.setSpacing(1)
@@ -233,8 +236,8 @@ class Transport(QFrame):
         room = OUTPUT_SHORT_PX if self._short else OUTPUT_PX
         text = self.output.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
         self.output.setText(f"{text} ▾")
-        self.output.setAccessibleName(f"Output: {name}")
-        self.output.setToolTip(tip_of(f"{name}. Choose where the sound goes"))
+        self.output.setAccessibleName(tr("Output: {0}").format(name))
+        self.output.setToolTip(tip_of(tr("{0}. Choose where the sound goes").format(name)))
 
     def show_short(self, short: bool) -> None:
         """Say less of the output, where there is no room."""
@@ -251,9 +254,9 @@ class Transport(QFrame):
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(player.output_name == name)
-        menu.addAction("Silent clock", lambda: player.choose_output(""))
+        menu.addAction(tr("Silent clock"), lambda: player.choose_output(""))
         menu.addSeparator()
-        menu.addAction("Look for devices again", player.look)
+        menu.addAction(tr("Look for devices again"), player.look)
 
     def _show_position(self) -> None:
         """Bar.beat, time and tempo at the playhead; bars and beats until the next phrase and the next cue."""

@@ -11,6 +11,7 @@ from ....core.errors import Refused
 from ...commands.command import CommandSet
 from ...session.session import Session
 from ...theme.figures import ms
+from ...theme.tr import tr
 from .surface import AlignSurface
 
 
@@ -31,7 +32,7 @@ class AlignCommands(CommandSet):
 
     def no_grid(self) -> None:
         """Say that there is nothing to count along."""
-        self.say.refused("There is no grid yet: type a tempo first.")
+        self.say.refused(tr("There is no grid yet: type a tempo first."))
 
     def warn_if_off(self, what: str) -> None:
         """Say by how many ms the new tempo misses what is heard, where it does."""
@@ -40,10 +41,12 @@ class AlignCommands(CommandSet):
         if off is not None and off[0] > p.tolerance.loose:
             bar = p.grid.name_at(float(p.grid.beat_at(off[1]))) if p.grid is not None else ""
             self.say.refused(
-                f"{what} is set, but beats lie up to {ms(off[0])} off it (at {bar}). Ctrl+Z takes it back."
+                tr("{0} is set, but beats lie up to {1} off it (at {2}). Ctrl+Z takes it back.").format(
+                    what, ms(off[0]), bar
+                )
             )
         elif off is not None:
-            self.say.done(f"{what}: no beat is heard more than {ms(off[0])} off it.")
+            self.say.done(tr("{0}: no beat is heard more than {1} off it.").format(what, ms(off[0])))
 
     def nearest_pin(self) -> int:
         """The pin nearest to the playhead, by its index; -1 without a grid."""

@@ -9,6 +9,7 @@ from ....core.errors import Refused
 from ....core.model.preparation import Preparation
 from ...commands.command import COUNT, PINS, command, request
 from ...session.preview import DRAG
+from ...theme.tr import tr
 from ...widgets.value_line import Field
 from .base import AlignCommands
 
@@ -64,7 +65,7 @@ class BeatCommands(AlignCommands):
     def count_from_first(self, _: object) -> None:
         start = self.track.music_begins()
         if start is None:
-            self.say.refused("Nothing sounds here yet: go to the first bar and press Ctrl+D.")
+            self.say.refused(tr("Nothing sounds here yet: go to the first bar and press Ctrl+D."))
         else:
             self.track.apply(count_edits.count_from_first, start)
 
@@ -109,7 +110,7 @@ class BeatCommands(AlignCommands):
         if grid is None:
             return
         if index < 0:
-            self.say.refused("No pin is chosen: N goes to the next one, or click one.")
+            self.say.refused(tr("No pin is chosen: N goes to the next one, or click one."))
         elif self.track.apply(grid_edits.move_pin, index, grid.pins[index].time + milliseconds / 1000):
             self.view.choose_pin(index)
 

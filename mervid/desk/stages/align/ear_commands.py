@@ -7,6 +7,7 @@ from ....core.errors import Refused
 from ....core.model import preparation
 from ...commands.command import EAR, command, request
 from ...session.preview import DRAG
+from ...theme.tr import tr
 from ...widgets.borrow_dialog import BorrowDialog
 from .base import AlignCommands
 from .surface import FOLD, SPOTS, TAP
@@ -52,17 +53,19 @@ class EarCommands(AlignCommands):
             self.view.pages.turn_to(SPOTS)
             self.view.panel.turn_to(4)
         if not listening.tour() and not self.session.spots.spots:
-            self.say.refused("There is nothing to hear here yet.")
+            self.say.refused(tr("There is nothing to hear here yet."))
 
     @command("Shift+X", "On the tour: stop here and mend it", EAR, also="fix wrong")
     def to_fix(self, _: object) -> None:
         """On the tour: this place is wrong; it goes round until it is mended, and the tour waits."""
         if not self.session.listening.touring:
-            self.say.refused("No tour is running: Ctrl+T begins one.")
+            self.say.refused(tr("No tour is running: Ctrl+T begins one."))
             return
         self.session.listening.end_tour(loop=True)
         name = self.session.spots.spots[self.session.spots.current].name
-        self.say.done(f"Mend it here ({name}): drag hits onto the line, or nudge. It goes round; Ctrl+T goes on.")
+        self.say.done(
+            tr("Mend it here ({0}): drag hits onto the line, or nudge. It goes round; Ctrl+T goes on.").format(name)
+        )
 
     # tapping
 
@@ -79,7 +82,7 @@ class EarCommands(AlignCommands):
         if self.session.tapping.use():
             self.session.tapping.clear()
             self.player.pause()
-            self.say.done("Heard along your taps. Ctrl+Z takes it back.")
+            self.say.done(tr("Heard along your taps. Ctrl+Z takes it back."))
 
     @request
     def tap_clear(self, _: object) -> None:
@@ -109,7 +112,7 @@ class EarCommands(AlignCommands):
     def borrow(self, full: object) -> None:
         """Choose whose grid to borrow; `full` is the track to begin with."""
         if self.track.row is None or self.track.evidence is None:
-            self.say.refused("This track is not heard yet: wait until it is.")
+            self.say.refused(tr("This track is not heard yet: wait until it is."))
         elif self.track.preparation.locked:
             self.say.refused(preparation.LOCKED_WORDS)
         else:

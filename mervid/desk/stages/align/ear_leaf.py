@@ -8,6 +8,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPo
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ...theme.style import Theme, font
+from ...theme.tr import tr
 from ...theme.words import Words
 from ..frame import Keys, asking
 
@@ -22,8 +23,10 @@ class EarlyLate(QWidget):
         self.value: float | None = None
         self.allowed = 8.0
         self.setMinimumHeight(46)
-        self.setToolTip("What was heard in the last two bars, against the grid: late means the grid comes too early")
-        self.setAccessibleName("Early or late")
+        self.setToolTip(
+            tr("What was heard in the last two bars, against the grid: late means the grid comes too early")
+        )
+        self.setAccessibleName(tr("Early or late"))
 
     def sizeHint(self) -> QSize:
         return QSize(200, 46)

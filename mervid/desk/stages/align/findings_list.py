@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSize
 
 from ....core.findings.study import DOUBT, ODD, Finding
 from ...theme.style import Theme
+from ...theme.tr import tr
 from ...theme.words import Words
 
 WORDS = {DOUBT: "asks for a decision", ODD: "worth a look"}
@@ -77,7 +78,7 @@ class Row(QFrame):
         self.setAccessibleName(f"{finding.text} ({WORDS.get(finding.weight, 'for information')})")
         if finding.start is not None:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
-            self.setToolTip("Go there")
+            self.setToolTip(tr("Go there"))
         self.text = Words(finding.text)
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.PlainText)
@@ -94,7 +95,7 @@ class Row(QFrame):
         if finding.fix is not None:
             self.fix = FixButton(finding.fix.label)
             self.fix.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.fix.setToolTip("Shown in the fold while you point at it; a click takes it")
+            self.fix.setToolTip(tr("Shown in the fold while you point at it; a click takes it"))
             column.addWidget(self.fix, 0, Qt.AlignmentFlag.AlignLeft)
         row.addLayout(column, 1)
 
@@ -129,7 +130,7 @@ class FindingsList(QScrollArea):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Findings")
+        self.setAccessibleName(tr("Findings"))
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ....core.edits import count_edits, grid_edits, typed_values
 from ...commands.command import GRID, command, request
+from ...theme.tr import tr
 from ...widgets.value_line import Field
 from .base import AlignCommands
 
@@ -44,7 +45,7 @@ class GridCommands(AlignCommands):
         here, before = self.track.snap(self.player.position), self._first_point
         if before is None or abs(here - before) < 0.5:
             self._first_point = here
-            self.say.done(f"First downbeat marked at {here:.3f} s. Go to a late one and press E there.")
+            self.say.done(tr("First downbeat marked at {0:.3f} s. Go to a late one and press E there.").format(here))
             return
         first, last = sorted((before, here))
         self._first_point = None

@@ -6,6 +6,7 @@ from ....core.edits import grid_edits
 from ....core.findings.recommendation import recommend
 from ....core.findings.study import Finding
 from ...commands.command import LOOK, TRUST, command, request
+from ...theme.tr import tr
 from .base import AlignCommands
 from .surface import FOLD, ROWS, SPOTS, TABLE
 
@@ -42,14 +43,14 @@ class LookCommands(AlignCommands):
         """Mark a place as seen, or take it back; by key go on to the next that isn't."""
         spots = self.session.spots
         if self.view.pages.seen != SPOTS:
-            self.say.refused("Nothing is marked: open the spot check first (Q).")
+            self.say.refused(tr("Nothing is marked: open the spot check first (Q)."))
             return
         at = index if isinstance(index, int) else spots.current
         if not spots.mark(at) or isinstance(index, int):
             return
         if not spots.left:
             self.session.listening.end_tour()
-            self.say.done("All five places were seen: the track is checked. Ctrl+L locks it.")
+            self.say.done(tr("All five places were seen: the track is checked. Ctrl+L locks it."))
             return
         seen = [s.seen for s in spots.states()]
         self.look_at_spot(next((at + k) % len(seen) for k in range(1, len(seen) + 1) if not seen[(at + k) % len(seen)]))
@@ -60,7 +61,7 @@ class LookCommands(AlignCommands):
     def next_doubt(self, _: object) -> None:
         place = self.session.reports.next_place(self.player.position)
         if place is None:
-            self.say.done("No beat is doubtful or out of tolerance.")
+            self.say.done(tr("No beat is doubtful or out of tolerance."))
         else:
             self.player.seek(place)
 
@@ -95,7 +96,7 @@ class LookCommands(AlignCommands):
     def compare(self, _: object) -> None:
         self.session.reports.end(keep=False)
         if not self.session.comparison.step():
-            self.say.refused("Nothing to compare: the fitted grid and the last locked one are this one.")
+            self.say.refused(tr("Nothing to compare: the fitted grid and the last locked one are this one."))
         self.view.show_line()
 
     @command("Return", "Keep what is shown instead", LOOK, True, also="take accept")

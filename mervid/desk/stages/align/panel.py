@@ -24,6 +24,7 @@ from ....core.model.preparation import Preparation
 from ....core.model.tolerance import Tolerance
 from ....jobs.fitter import FOLLOW, STEADY, Offer
 from ...theme.figures import achieves, clock, ms, share, tempo
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...widgets.parts import heading, restyle
 from ..frame import Keys, Panel
@@ -80,7 +81,7 @@ class AlignPanel(Panel):
 
     def _findings(self, column: QVBoxLayout) -> None:
         column.addSpacing(2)
-        self.findings_heading = heading("FINDINGS")
+        self.findings_heading = heading(tr("FINDINGS"))
         column.addWidget(self.findings_heading)
         self.findings = FindingsList()
         self.findings.chosen.connect(lambda f: self.asked.emit("go-to", f))
@@ -89,7 +90,7 @@ class AlignPanel(Panel):
         column.addWidget(self.findings, 1)
 
     def _fits(self, column: QVBoxLayout) -> None:
-        column.addWidget(heading("FIT THE GRID"))
+        column.addWidget(heading(tr("FIT THE GRID")))
         self.steady = FitCard("One steady tempo", "S")
         self.follow = FitCard("Follow", "F")
         row = QHBoxLayout()
@@ -153,7 +154,7 @@ class AlignPanel(Panel):
             b.setCheckable(True)
             b.setChecked(i == 0)
             b.setAccessibleName(tip)
-            b.setToolTip(f"{tip} (W changes)")
+            b.setToolTip(tr("{0} (W changes)").format(tip))
             group.addButton(b, i)
             self.leaf_buttons.append(b)
             head.addWidget(b)
@@ -199,9 +200,11 @@ class AlignPanel(Panel):
         row = QHBoxLayout()
         row.setSpacing(4)
         self.tempo = QLineEdit()
-        self.tempo.setPlaceholderText("BPM")
-        self.tempo.setAccessibleName("Tempo in BPM")
-        self.tempo.setToolTip("Type a tempo and press Enter: one steady tempo, kept in place at the first hand pin (T)")
+        self.tempo.setPlaceholderText(tr("BPM"))
+        self.tempo.setAccessibleName(tr("Tempo in BPM"))
+        self.tempo.setToolTip(
+            tr("Type a tempo and press Enter: one steady tempo, kept in place at the first hand pin (T)")
+        )
         self.tempo.setMaximumWidth(80)
         self.tempo.returnPressed.connect(lambda: self.asked.emit("tempo", self.tempo.text()))
         row.addWidget(self.tempo)
@@ -240,10 +243,10 @@ class AlignPanel(Panel):
         row.setSpacing(4)
         self.part_edges = (QLineEdit(), QLineEdit())
         for edit, name in zip(self.part_edges, ("begins", "ends"), strict=True):
-            edit.setAccessibleName(f"The part {name} at")
-            edit.setToolTip(f"Where the part {name}: type such as 1:23.4 and press Enter")
+            edit.setAccessibleName(tr("The part {0} at").format(name))
+            edit.setToolTip(tr("Where the part {0}: type such as 1:23.4 and press Enter").format(name))
             edit.setMaximumWidth(112)
-            edit.setPlaceholderText("beginning" if name == "begins" else "end")
+            edit.setPlaceholderText(tr("beginning") if name == "begins" else tr("end"))
             edit.returnPressed.connect(
                 lambda: self.asked.emit("part-typed", tuple(e.text() or "0" for e in self.part_edges))
             )
@@ -296,7 +299,7 @@ class AlignPanel(Panel):
 
     def _cues(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
-        hint = Words("Enter jumps, F2 renames")
+        hint = Words(tr("Enter jumps, F2 renames"))
         hint.setObjectName("faint")
         row.addWidget(hint)
         row.addStretch(1)

@@ -10,6 +10,7 @@ from ....core.errors import Refused
 from ....core.model.hints import ALIKE, END, EVEN, QUIET, TEMPO, Hint
 from ....core.model.preparation import Preparation
 from ...commands.command import PART, command, request
+from ...theme.tr import tr
 from ...widgets.value_line import Field
 from .base import AlignCommands
 
@@ -78,7 +79,7 @@ class PartCommands(AlignCommands):
         if start is None or stop is None:
             self.view.panel.show_part(self.chosen)
         elif stop <= start:
-            self.say.refused("The part must end after it begins.")
+            self.say.refused(tr("The part must end after it begins."))
             self.view.panel.show_part(self.chosen)
         else:
             self.session.part.choose((min(start, self.track.duration), min(stop, self.track.duration)))
@@ -144,7 +145,7 @@ class PartCommands(AlignCommands):
         if part is None or grid is None:
             return
         if part.first is None or part.last is None:
-            self.say.refused("A ramp needs a bar where it begins and one where it ends inside the track.")
+            self.say.refused(tr("A ramp needs a bar where it begins and one where it ends inside the track."))
             return
         ends = [Edges(part.first - 8, part.first), Edges(part.last, part.last + 8)]
         fields = tuple(

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 from ....core.model.cue import Cue
 from ....core.model.preparation import Preparation
 from ...theme.figures import clock
+from ...theme.tr import tr
 from ...theme.words import Words
 
 CUE = Qt.ItemDataRole.UserRole
@@ -56,8 +57,10 @@ class ToleranceSlider(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(2, 30)
         self.slider.setPageStep(2)
-        self.slider.setAccessibleName(f"Tolerance {words}, ms")
-        self.slider.setToolTip(f"How far a beat may stray {words}: drag to see what following would need (A types)")
+        self.slider.setAccessibleName(tr("Tolerance {0}, ms").format(words))
+        self.slider.setToolTip(
+            tr("How far a beat may stray {0}: drag to see what following would need (A types)").format(words)
+        )
         self.text = Words("")
         self.text.setMinimumWidth(36)
         self.value = 8.0
@@ -83,11 +86,11 @@ class ToleranceSlider(QWidget):
             self.slider.blockSignals(False)
             self._rest.stop()
             self.value = value
-            self.text.setText(f"{value:g} ms")
+            self.text.setText(tr("{0:g} ms").format(value))
 
     def _changed(self, value: int) -> None:
         self.value = float(value)
-        self.text.setText(f"{value} ms")
+        self.text.setText(tr("{0} ms").format(value))
         self.moved.emit()
         if not self.slider.isSliderDown():
             # keys and wheel have no release: a short rest is one
@@ -101,8 +104,8 @@ class Notes(QPlainTextEdit):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Note")
-        self.setPlaceholderText("A note of your own: how it mixes, what to watch for")
+        self.setAccessibleName(tr("Note"))
+        self.setPlaceholderText(tr("A note of your own: how it mixes, what to watch for"))
         self.setTabChangesFocus(True)
 
     def sizeHint(self) -> QSize:
@@ -133,7 +136,7 @@ class Cues(QListWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Cues")
+        self.setAccessibleName(tr("Cues"))
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
         self.setMinimumHeight(44)
         self._filling = False
@@ -160,7 +163,7 @@ class Cues(QListWidget):
         for cue, where, at in rows:
             item = QListWidgetItem(cue.name)
             item.setData(CUE, cue.id)
-            item.setToolTip(f"{where}, {clock(at, digits=3)}. Enter jumps, F2 renames, Del deletes.")
+            item.setToolTip(tr("{0}, {1}. Enter jumps, F2 renames, Del deletes.").format(where, clock(at, digits=3)))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.addItem(item)
             label = Words(f"{where}    {clock(at, digits=1)}")

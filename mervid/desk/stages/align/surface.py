@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, Q
 
 from ....store.track import READY
 from ...session.session import Session
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...views.bar_fold import BarFold
 from ...views.closeup import CloseUp
@@ -77,9 +78,9 @@ class AlignSurface(QWidget):
         self.hint.setObjectName("faint")
         row.addWidget(self.hint)
         row.addStretch(1)
-        self.keep, self.back = QPushButton("Keep it"), QPushButton("Back")
-        self.tap_use, self.tap_clear = QPushButton("Use these taps"), QPushButton("Start again")
-        self.calibrate = QPushButton("Calibrate")
+        self.keep, self.back = QPushButton(tr("Keep it")), QPushButton(tr("Back"))
+        self.tap_use, self.tap_clear = QPushButton(tr("Use these taps")), QPushButton(tr("Start again"))
+        self.calibrate = QPushButton(tr("Calibrate"))
         self.others = QPushButton("")
         self.others.setObjectName("plain")
         for b, name, argument, tip in (
@@ -106,10 +107,10 @@ class AlignSurface(QWidget):
             b.setCheckable(True)
             b.setChecked(n == 1)
             b.setToolTip(f"{n} bar{'s' if n > 1 else ''} a row (R changes)")
-            b.setAccessibleName(f"{n} bars a row")
+            b.setAccessibleName(tr("{0} bars a row").format(n))
             self.bars.addButton(b, n)
             row.addWidget(b)
-        self.per = Words("bars a row")
+        self.per = Words(tr("bars a row"))
         self.per.setObjectName("faint")
         row.addWidget(self.per)
         self.bars.idClicked.connect(self.fold.set_bars)
@@ -170,7 +171,7 @@ class AlignSurface(QWidget):
         for b in (self.tap_use, self.tap_clear, self.calibrate):
             b.setVisible(page == TAP and not instead)
         self.others.setVisible(others > 0 and page != TAP and look is None and (self.width() > NARROW or instead))
-        self.others.setText("Next reading" if opinion else f"Other readings {others}")
+        self.others.setText(tr("Next reading") if opinion else tr("Other readings {0}").format(others))
         text = ""
         if look is not None:
             text = f"Compare: {look.name}  (V flips)"
@@ -327,4 +328,4 @@ class AlignSurface(QWidget):
         self.pad.show_taps(len(t.taps), t.reading, tuple(x.down for x in t.taps), t.words(), t.calibrating)
         self.tap_use.setEnabled(t.reading is not None and not t.calibrating)
         self.tap_clear.setEnabled(bool(t.taps) and not t.calibrating)
-        self.calibrate.setText("Stop" if t.calibrating else "Calibrate")
+        self.calibrate.setText(tr("Stop") if t.calibrating else tr("Calibrate"))

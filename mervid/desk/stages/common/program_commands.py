@@ -11,6 +11,7 @@ from .... import notes, places
 from ....formats import exchange
 from ...commands.command import PROGRAM, CommandSet, command
 from ...session.session import Session
+from ...theme.tr import tr
 from ...widgets import file_dialogs
 
 PRIVATE = {"folder", "export", "mixes", "stick", "straight", "geometry", "columns", "delays", "left"}
@@ -101,7 +102,7 @@ class ProgramCommands(CommandSet):
         clipboard = QApplication.clipboard()
         if clipboard is not None:
             clipboard.setText(notes.report(titles, told))
-            self.session.say.done("A report is on the clipboard, ready to paste. It names no file and no track.")
+            self.session.say.done(tr("A report is on the clipboard, ready to paste. It names no file and no track."))
 
     @command("Ctrl+N", "Day or night", PROGRAM, also="dark light theme colours palette")
     def night(self, _: object) -> None:

@@ -10,6 +10,7 @@ from ....core.cues import cue_edits
 from ....core.model import preparation
 from ...commands.command import CUES, LOOK, PROGRAM, TRUST, CommandSet, command, numbered, request
 from ...session.session import Session
+from ...theme.tr import tr
 
 BARS_TO_A_PHRASE = 8
 """Where the phrases of a track are not known; common practice, no source."""
@@ -84,7 +85,7 @@ class TrackCommands(CommandSet):
         row = self.track.row
         found = self.session.shown.next_needing(row.id if row is not None else None, step)
         if found is None:
-            self.say.done(f"Nothing more in {self.session.shown.title} needs a person.")
+            self.say.done(tr("Nothing more in {0} needs a person.").format(self.session.shown.title))
         else:
             self.session.open(found)
 

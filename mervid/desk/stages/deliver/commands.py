@@ -15,6 +15,7 @@ from ....core.rendering.straightening import GLIDE_BARS
 from ....formats import profile_files
 from ...commands.command import CommandSet, command, request
 from ...session.session import Session
+from ...theme.tr import tr
 from ...views import sheet_files
 from ...views.prep_sheet import Setting
 from ...widgets import file_dialogs
@@ -60,13 +61,15 @@ class OutCommands(CommandSet):
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as e:
-            self.say.problem(f"{folder} can't be made: {e.strerror or e}.")
+            self.say.problem(tr("{0} can't be made: {1}.").format(folder, e.strerror or e))
             return
         self.delivering.load_profiles()
         for problem in self.delivering.problems:
             self.say.problem(problem)
         example = profile_files.shipped_folder()
-        self.say.done(f"Your own profiles lie in {folder}; those that came along, to copy from, in {example}.")
+        self.say.done(
+            tr("Your own profiles lie in {0}; those that came along, to copy from, in {1}.").format(folder, example)
+        )
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder)))
 
     @command("F", "Choose the folder or the stick", OUT, also="target directory usb")
@@ -121,7 +124,7 @@ class StraightCommands(CommandSet):
         try:
             return reader(str(text))
         except (Refused, ValueError) as e:
-            self.say.refused(str(e) if isinstance(e, Refused) else f"'{text}' is no number.")
+            self.say.refused(str(e) if isinstance(e, Refused) else tr("'{0}' is no number.").format(text))
             self.view.refresh()
             return None
 
@@ -180,7 +183,7 @@ class StraightCommands(CommandSet):
     def straighten(self, _: object) -> None:
         row = self.session.track.row
         if row is None:
-            self.say.refused("No track is open.")
+            self.say.refused(tr("No track is open."))
             return
         self.view.pages.turn_to(STRAIGHT)
         self.straightening.begin([row.id])
@@ -242,7 +245,7 @@ class WordCommands(CommandSet):
         except MervidError as e:
             self.say.problem(str(e))
         except OSError as e:
-            self.say.problem(f"{path.name} can't be written: {e.strerror or e}.")
+            self.say.problem(tr("{0} can't be written: {1}.").format(path.name, e.strerror or e))
         else:
             self.say.done(f"Written: {path}, {pages} page{'s' if pages > 1 else ''}.")
 

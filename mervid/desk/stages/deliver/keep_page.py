@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ...session.keeping import Keeping
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...widgets.parts import Switch, heading
 from ..frame import Keys, asking
@@ -38,7 +39,7 @@ class KeepPage(QWidget):
         row = part(
             "BACK UP", "Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it."
         )
-        self.jams = Switch("With a JAMS of each track", "An open form beside the library, for other programs")
+        self.jams = Switch(tr("With a JAMS of each track"), tr("An open form beside the library, for other programs"))
         row.addWidget(asking("Back up…", "back-up", None, "Write the whole library into one file", self.asked, keys))
         row.addWidget(self.jams)
         row.addStretch(1)

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from ....core.delivery.sheet import PAPERS, SIZES
 from ...session.paper import Paper
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...views.prep_sheet import Setting, SheetView
 from ...widgets.choice import Choice
@@ -22,12 +23,12 @@ class PaperTarget(Panel):
     def __init__(self, keys: Keys) -> None:
         super().__init__()
         column = self.body(6)
-        column.addWidget(heading("THE SHEET"))
-        self.rows = Choice("Room for a track", tuple(SIZES.values()), "How much each track tells")
+        column.addWidget(heading(tr("THE SHEET")))
+        self.rows = Choice(tr("Room for a track"), tuple(SIZES.values()), tr("How much each track tells"))
         self.rows.textActivated.connect(
             lambda t: self.asked.emit("sheet-size", next(k for k, v in SIZES.items() if v == t))
         )
-        self.paper = Choice("Paper", PAPERS, "The paper in the printer")
+        self.paper = Choice(tr("Paper"), PAPERS, tr("The paper in the printer"))
         self.paper.textActivated.connect(lambda t: self.asked.emit("sheet-paper", t))
         column.addWidget(self.rows)
         column.addWidget(self.paper)

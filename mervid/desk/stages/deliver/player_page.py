@@ -9,6 +9,7 @@ from ....core.delivery.profile import Profile
 from ....jobs.delivery_plan import AGAIN, SAME
 from ....jobs.errands import StepSeen
 from ...session.delivering import Delivering
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...widgets.choice import Choice
 from ...widgets.parts import ShareDone, Switch, heading, restyle
@@ -27,9 +28,9 @@ class PlayerTarget(Panel):
     def __init__(self, keys: Keys, profiles: list[Profile]) -> None:
         super().__init__()
         column = self.body(6)
-        column.addWidget(heading("THE PLAYER"))
+        column.addWidget(heading(tr("THE PLAYER")))
         self.player = Choice(
-            "The player", tuple(p.name for p in profiles), "Whom it is for: a profile says what it can do"
+            tr("The player"), tuple(p.name for p in profiles), tr("Whom it is for: a profile says what it can do")
         )
         self.player.textActivated.connect(lambda name: self.asked.emit("player", name))
         column.addWidget(self.player)
@@ -48,7 +49,7 @@ class PlayerTarget(Panel):
         row.addStretch(1)
         column.addLayout(row)
         column.addSpacing(6)
-        column.addWidget(heading("WHERE TO"))
+        column.addWidget(heading(tr("WHERE TO")))
         self.where = Words("")
         self.where.setWordWrap(True)
         column.addWidget(self.where)
@@ -57,7 +58,7 @@ class PlayerTarget(Panel):
         folder.addStretch(1)
         column.addLayout(folder)
         column.addSpacing(6)
-        column.addWidget(heading("PROPOSED"))
+        column.addWidget(heading(tr("PROPOSED")))
         self.standby = self._switch(
             "Keep lost hot cues as standby cues", "standby", "In what is written; your cues stay"
         )
@@ -94,23 +95,23 @@ class PlayerTarget(Panel):
         self.player.show_text(p.name)
         self.note.setText(p.note)
         self.able.setText(abilities(p))
-        self.where.setText(str(d.out) if d.out is not None else "No folder is chosen yet.")
+        self.where.setText(str(d.out) if d.out is not None else tr("No folder is chosen yet."))
         self.where.setToolTip(tip_of(str(d.out or "")))
         for b, on in ((self.standby, d.choices.standby), (self.straight, d.choices.straighten)):
             b.show_on(on)
         self.straight.setEnabled(not p.variable_grids)
         left = len(d.plan.leftovers) if d.plan is not None else 0
         self.remove.setVisible(left > 0)
-        self.remove.setText(f"Remove {left} files in no list any more")
+        self.remove.setText(tr("Remove {0} files in no list any more").format(left))
         busy = d.plan is None and not d.why
         words = d.why or ("Looking at every track…" if busy else " ".join(d.plan.sentences if d.plan else ()))
         self.sentences.setObjectName("warn" if d.why or (d.plan is not None and not d.plan.fits) else "")
         restyle(self.sentences)
         self.sentences.setText(words)
         todo = d.plan.todo if d.plan is not None else 0
-        self.write.setText(f"Write {todo} tracks" if todo != 1 else "Write 1 track")
+        self.write.setText(tr("Write {0} tracks").format(todo) if todo != 1 else tr("Write 1 track"))
         if d.plan is not None and not todo:
-            self.write.setText("Write the lists")
+            self.write.setText(tr("Write the lists"))
         self.write.setEnabled(not d.why_not())
         self.stop.setVisible(d.writing)
         self.bar.setVisible(d.writing)
@@ -137,10 +138,10 @@ class PlayerDelivery(QWidget):
         self.table = PlainTable("What becomes of each track", COLUMNS, wrapped=True)
         self.ledger = QPlainTextEdit()
         self.ledger.setReadOnly(True)
-        self.ledger.setAccessibleName("What was written")
+        self.ledger.setAccessibleName(tr("What was written"))
         self.ledger.setFixedHeight(112)
         self.ledger.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.head = heading("LEDGER")
+        self.head = heading(tr("LEDGER"))
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 4, 12, 8)
         column.setSpacing(5)

@@ -9,6 +9,7 @@ from ....core.form import phrase_edits
 from ....formats.delivered import Stick
 from ...session.stick_playing import StickPlaying
 from ...theme.figures import clock
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...widgets.parts import heading
 from ...widgets.plain_table import PlainTable
@@ -42,7 +43,7 @@ class StickPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 4, 12, 8)
         column.setSpacing(6)
-        column.addWidget(heading("WRITTEN FILES, AND NOTHING ELSE: ENTER PUTS ONE INTO THE PLAYER"))
+        column.addWidget(heading(tr("WRITTEN FILES, AND NOTHING ELSE: ENTER PUTS ONE INTO THE PLAYER")))
         column.addWidget(self.table, 3)
         column.addLayout(head)
         column.addWidget(self.player, 3)
@@ -63,9 +64,9 @@ class StickPage(QWidget):
         loaded, arrival = s.loaded, s.arrival
         self.player.setVisible(loaded is not None)
         if loaded is None or arrival is None:
-            self.title.setText("No track is in the player.")
+            self.title.setText(tr("No track is in the player."))
             self.about.setText(
-                "" if self._stick is not None else "There is no folder for a player yet: write one first."
+                "" if self._stick is not None else tr("There is no folder for a player yet: write one first.")
             )
             self.place.setText("")
             return

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QW
 from ....core.rendering.straightening import Wish
 from ....store.straightened import DONE, FAILED, Straightened
 from ...session.straightening import FORMATS, Straightening
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.still_fold import StillFold
 from ...widgets.choice import Choice
@@ -45,11 +46,15 @@ class StraightWish(Panel):
         )
         self.drift = self._field("Drift taken out, %", "straight-drift", "100: all of it; less keeps some of the feel")
         self.glide = self._field("Glide, bars", "straight-glide", "So long the middle takes to its own tempo and back")
-        self.pitch = Choice("Pitch", (HELD, SPEED), "Stays for drummers; goes with the speed for records and tape")
+        self.pitch = Choice(
+            tr("Pitch"), (HELD, SPEED), tr("Stays for drummers; goes with the speed for records and tape")
+        )
         self.pitch.textActivated.connect(lambda t: self.asked.emit("straight-pitch", t == HELD))
-        self.part = Choice("How much of it", (WHOLE, ZONES), "In the middle the track can keep its own time")
+        self.part = Choice(tr("How much of it"), (WHOLE, ZONES), tr("In the middle the track can keep its own time"))
         self.part.textActivated.connect(lambda t: self.asked.emit("straight-zones", t == ZONES))
-        self.format = Choice("Format", tuple(f[1:].upper() for f in FORMATS), "Lossless, in the bits of the recording")
+        self.format = Choice(
+            tr("Format"), tuple(f[1:].upper() for f in FORMATS), tr("Lossless, in the bits of the recording")
+        )
         self.format.textActivated.connect(lambda t: self.asked.emit("straight-format", f".{t.lower()}"))
         rows: tuple[tuple[str, QWidget], ...] = (
             ("Tempo", self.tempo), ("Pitch", self.pitch), ("Part", self.part), ("Glide, bars", self.glide),
@@ -127,12 +132,12 @@ class StraightWish(Panel):
             w.setEnabled(there and not made)
         self.begin.setEnabled(there and not made)
         self.many.setEnabled(count > 0)
-        self.many.setText(f"Straighten the list ({count})")
+        self.many.setText(tr("Straighten the list ({0})").format(count))
         self.again.setVisible(s.wish is not None)
         self.bar.setVisible(s.running is not None)
         self.stop.setVisible(s.running is not None)
         folder = s.folder()
-        self.where.setText(f"into {folder}" if folder is not None else "beside the recording")
+        self.where.setText(tr("into {0}").format(folder) if folder is not None else tr("beside the recording"))
         self.format.show_text(s.format[1:].upper())
         if wish is None:
             return
@@ -165,7 +170,7 @@ class StraightTable(QWidget):
         column.setContentsMargins(12, 4, 12, 8)
         column.setSpacing(5)
         column.addLayout(pictures, 3)
-        column.addWidget(heading("WAITING AND MADE"))
+        column.addWidget(heading(tr("WAITING AND MADE")))
         column.addWidget(self.table, 2)
 
     def show_entries(self, entries: list[Straightened], titles: dict[int, str], running: Straightened | None) -> None:

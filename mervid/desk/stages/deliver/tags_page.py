@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from ....core.library.template import TARGETS, WORDS
 from ....formats.tag_journal import Batch
 from ...session.tag_writing import TagWriting
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...widgets.parts import ShareDone, Switch, heading
 from ...widgets.plain_table import PlainTable
@@ -26,24 +27,27 @@ class TagsTarget(Panel):
     def __init__(self, keys: Keys) -> None:
         super().__init__()
         column = self.body(6)
-        column.addWidget(heading("TEMPLATE"))
+        column.addWidget(heading(tr("TEMPLATE")))
         self.template = QLineEdit()
-        self.template.setAccessibleName("Template")
+        self.template.setAccessibleName(tr("Template"))
         self.template.setToolTip(
-            tip_of(f"Tags: {', '.join(TARGETS)}.\nWords: {', '.join('{' + w + '}' for w in WORDS)}.")
+            tip_of(tr("Tags: {0}.\nWords: {1}.").format(", ".join(TARGETS), ", ".join("{" + w + "}" for w in WORDS)))
         )
         self.template.editingFinished.connect(self._typed)
         column.addWidget(self.template)
         words = Words(
-            "Which words go into which tag: comment: {key} {drive} {comment}; grouping: {line}. Tempo, key, drive and "
-            "rating have tags of their own, and what you edited in Gather goes along. Artists and title only if you "
-            "edited them."
+            tr(
+                "Which words go into which tag: comment: {key} {drive} {comment}; grouping: {line}. "
+                "Tempo, key, drive and rating have tags of their own, and what you edited in Gather goes "
+                "along. Artists and title only if you edited them."
+            )
         )
         words.setObjectName("faint")
         words.setWordWrap(True)
         column.addWidget(words)
         self.marks = Switch(
-            "Cues, phrases and beats, too", "As chapters and cue points; beats where the format has a place for them"
+            tr("Cues, phrases and beats, too"),
+            tr("As chapters and cue points; beats where the format has a place for them"),
         )
         self.marks.switched.connect(lambda on: self.asked.emit("tag-marks", on))
         column.addWidget(self.marks)
@@ -56,7 +60,7 @@ class TagsTarget(Panel):
         self.bar = ShareDone()
         column.addWidget(self.bar)
         column.addSpacing(10)
-        column.addWidget(heading("CAN BE TAKEN BACK"))
+        column.addWidget(heading(tr("CAN BE TAKEN BACK")))
         self.back_rows = QVBoxLayout()
         self._shown_batches: list[Batch] | None = None
         self.back_rows.setSpacing(4)
@@ -75,7 +79,7 @@ class TagsTarget(Panel):
             self.template.setText(t.template.text)
             self.template.setCursorPosition(0)
         self.marks.show_on(t.marks)
-        self.write.setText(f"Write into {t.todo} files" if t.todo != 1 else "Write into 1 file")
+        self.write.setText(tr("Write into {0} files").format(t.todo) if t.todo != 1 else tr("Write into 1 file"))
         self.write.setEnabled(t.todo > 0 and not t.writing)
         self.bar.setVisible(t.writing)
 
@@ -91,7 +95,7 @@ class TagsTarget(Panel):
                 w.hide()
                 w.deleteLater()
         if not batches:
-            none = Words("Nothing was written yet.")
+            none = Words(tr("Nothing was written yet."))
             none.setObjectName("faint")
             self.back_rows.addWidget(none)
         for b in batches[:6]:
@@ -101,7 +105,7 @@ class TagsTarget(Panel):
             line.setSpacing(4)
             when = time.strftime("%d %b, %H:%M", time.localtime(b.made))
             text = Words(f"{when}: {b.name}")
-            text.setToolTip(tip_of(f"{b.files} files"))
+            text.setToolTip(tip_of(tr("{0} files").format(b.files)))
             line.addWidget(text, 1)
             line.addWidget(
                 asking("Take back", "take-back", b.id, "Byte for byte as the files were", self.asked, self._keys)

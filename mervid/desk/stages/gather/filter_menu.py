@@ -15,6 +15,7 @@ from ....store import lists
 from ....store.track import Track
 from ...session.session import Session
 from ...theme.palette import ROLES
+from ...theme.tr import tr
 
 Take = Callable[[Filter], None]
 Ask = Callable[[str, Callable[[str], Filter], Take], None]
@@ -24,7 +25,7 @@ MOST_GENRES = 40
 
 def fill(menu: QMenu, session: Session, take: Take, ask: Ask, parent: QWidget) -> None:
     """Fill a menu; `take` is given the filter that is chosen, `ask` lets values be typed."""
-    menu.addAction("Needs a person", lambda: take(Filter(f.PERSON)))
+    menu.addAction(tr("Needs a person"), lambda: take(Filter(f.PERSON)))
     _tempo(_sub(menu, "Tempo"), session, take, ask)
     _key(_sub(menu, "Key"), session, take, ask)
     _each(_sub(menu, "Readiness"), f.READINESS, (f.UNHEARD, f.DRAFT, f.CHECKED, f.LOCKED, f.READY), take)
@@ -34,8 +35,8 @@ def fill(menu: QMenu, session: Session, take: Take, ask: Ask, parent: QWidget) -
     cues.addSeparator()
     _each(cues, f.CUES, tuple(ROLES), take)
     _genre(_sub(menu, "Genre"), session, take)
-    menu.addAction("Year…", lambda: ask("Years, as 1974-1979", partial(f.typed, f.YEAR), take))
-    menu.addAction("Drive…", lambda: ask("Drive 1 to 9, as 6-8", partial(f.typed, f.DRIVE), take))
+    menu.addAction(tr("Year…"), lambda: ask("Years, as 1974-1979", partial(f.typed, f.YEAR), take))
+    menu.addAction(tr("Drive…"), lambda: ask("Drive 1 to 9, as 6-8", partial(f.typed, f.DRIVE), take))
     added = _sub(menu, "Added")
     for days in (1, 7, 30, 90):
         one = Filter(f.ADDED, float(days))
@@ -43,15 +44,15 @@ def fill(menu: QMenu, session: Session, take: Take, ask: Ask, parent: QWidget) -
     played = _sub(menu, "Played")
     _each(played, f.PLAYED, (f.NO, f.YES), take)
     _format(_sub(menu, "Format"), session, take)
-    menu.addAction("In a folder…", lambda: _folder(parent, take))
+    menu.addAction(tr("In a folder…"), lambda: _folder(parent, take))
     held = _sub(menu, "In a list")
-    held.addAction("in no list", lambda: take(Filter(f.UNLISTED)))
+    held.addAction(tr("in no list"), lambda: take(Filter(f.UNLISTED)))
     for shelf in session.bookcase.lists.all():
         if shelf.kind == lists.LIST:
             held.addAction(plain(shelf.name), lambda s=shelf: take(Filter(f.LIST, text=s.name, number=s.id)))
     menu.addSeparator()
-    menu.addAction("There more than once", lambda: take(Filter(f.COPIES)))
-    menu.addAction("File missing", lambda: take(Filter(f.MISSING)))
+    menu.addAction(tr("There more than once"), lambda: take(Filter(f.COPIES)))
+    menu.addAction(tr("File missing"), lambda: take(Filter(f.MISSING)))
 
 
 def _sub(menu: QMenu, title: str) -> QMenu:
@@ -102,7 +103,7 @@ def _tempo(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
                 menu.addAction(plain(one.words), lambda x=one: take(x))
             menu.addSeparator()
     words = "BPM, as 110-118; with * also at half and double"
-    menu.addAction("From … to …", lambda: ask(words, partial(f.typed, f.TEMPO), take))
+    menu.addAction(tr("From … to …"), lambda: ask(words, partial(f.typed, f.TEMPO), take))
 
 
 def _key(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
@@ -111,14 +112,14 @@ def _key(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
         one = f.key_fits(track.key)
         menu.addAction(plain(f"{one.words}, the key of {track.title[:60]}"), lambda: take(one))
         menu.addSeparator()
-    menu.addAction("Fits…", lambda: ask("A key, as A minor or Eb", partial(f.typed, f.KEY), take))
+    menu.addAction(tr("Fits…"), lambda: ask("A key, as A minor or Eb", partial(f.typed, f.KEY), take))
 
 
 def _genre(menu: QMenu, session: Session, take: Take) -> None:
     _each(menu, f.GENRE, _values(session, "genre"), take)
     menu.setEnabled(True)
     menu.addSeparator()
-    menu.addAction("no genre", lambda: take(Filter(f.GENRE)))
+    menu.addAction(tr("no genre"), lambda: take(Filter(f.GENRE)))
 
 
 def _format(menu: QMenu, session: Session, take: Take) -> None:

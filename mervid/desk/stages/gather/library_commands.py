@@ -14,6 +14,7 @@ from ....store import lists
 from ....store.track import READY
 from ...commands.command import LOOK, PROGRAM, TRUST, CommandSet, command, request
 from ...session.session import Session
+from ...theme.tr import tr
 from . import filter_menu
 from .surface import GatherSurface
 
@@ -51,7 +52,7 @@ class LibraryCommands(CommandSet):
     def only_tempo(self, _: object) -> None:
         track = filter_menu.reference(self.session)
         if track is None or not track.tempo_low or not track.tempo_high:
-            self.say.refused("Choose a track with a tempo first.")
+            self.say.refused(tr("Choose a track with a tempo first."))
             return
         middle = (track.tempo_low + track.tempo_high) / 2
         self._toggle(filters.near_tempo(middle, percent=4.0, of=track.title[:60]))
@@ -60,7 +61,7 @@ class LibraryCommands(CommandSet):
     def only_key(self, _: object) -> None:
         track = filter_menu.reference(self.session)
         if track is None or not track.key:
-            self.say.refused("Choose a track whose key is known first.")
+            self.say.refused(tr("Choose a track whose key is known first."))
             return
         self._toggle(filters.key_fits(track.key))
 
@@ -177,7 +178,7 @@ class LibraryCommands(CommandSet):
     def find_files(self, _: object) -> None:
         gone = [t.id for t in self.session.library.tracks(self._chosen) if t.gone]
         if not gone:
-            self.say.refused("None of the chosen tracks is missing its file.")
+            self.say.refused(tr("None of the chosen tracks is missing its file."))
             return
         name = QFileDialog.getExistingDirectory(
             self.view, f"Where are the files of {len(gone):,} tracks? All below is looked at"
@@ -202,11 +203,11 @@ class LibraryCommands(CommandSet):
         menu = QMenu(self.view)
         if not ids:
             return
-        menu.addAction("Work on it in Align  (Enter)", lambda: self.enter_track(ids[0]))
-        menu.addAction("Hear next  (H)", lambda: self.hear_next(None))
-        menu.addAction("Hear again", lambda: self.hear_again(None))
+        menu.addAction(tr("Work on it in Align  (Enter)"), lambda: self.enter_track(ids[0]))
+        menu.addAction(tr("Hear next  (H)"), lambda: self.hear_next(None))
+        menu.addAction(tr("Hear again"), lambda: self.hear_again(None))
         if any(self.session.queue.pool.has(i) for i in ids):
-            menu.addAction("Take out of the queue", lambda: self.cancel(None))
+            menu.addAction(tr("Take out of the queue"), lambda: self.cancel(None))
         menu.addSeparator()
         into = menu.addMenu("Put into")
         assert into is not None
@@ -214,12 +215,12 @@ class LibraryCommands(CommandSet):
             if shelf.kind == lists.LIST:
                 into.addAction(filter_menu.plain(shelf.name), lambda s=shelf: self.case.add(s.id, ids))
         into.setEnabled(bool(into.actions()))
-        menu.addAction("Words…  (F6)", lambda: self.edit_tags(None))
-        menu.addAction("A key by hand…  (Shift+K)", lambda: self.set_key(None))
+        menu.addAction(tr("Words…  (F6)"), lambda: self.edit_tags(None))
+        menu.addAction(tr("A key by hand…  (Shift+K)"), lambda: self.set_key(None))
         menu.addSeparator()
-        menu.addAction("Find missing files…", lambda: self.find_files(None))
-        menu.addAction("Open its folder", lambda: self.open_folder(None))
+        menu.addAction(tr("Find missing files…"), lambda: self.find_files(None))
+        menu.addAction(tr("Open its folder"), lambda: self.open_folder(None))
         if self.shown.kind == lists.LIST:
-            menu.addAction("Take out of the list  (Del)", lambda: self.take_out(None))
-        menu.addAction("Take out of the library", lambda: self.take_out_wholly(None))
+            menu.addAction(tr("Take out of the list  (Del)"), lambda: self.take_out(None))
+        menu.addAction(tr("Take out of the library"), lambda: self.take_out_wholly(None))
         menu.exec(where)

@@ -13,6 +13,7 @@ from ....formats import playlist
 from ....store import lists
 from ...commands.command import CommandSet, command, request
 from ...session.session import Session
+from ...theme.tr import tr
 from . import filter_menu
 from .surface import GatherSurface
 
@@ -53,11 +54,11 @@ class ListCommands(CommandSet):
     def keep_search(self, _: object) -> None:
         search = self.shown.search
         if search.empty:
-            self.session.say.refused("Type words or choose a filter first: a standing search finds what they find.")
+            self.session.say.refused(tr("Type words or choose a filter first: a standing search finds what they find."))
             return
         if self.shown.kind == lists.SEARCH:
             self.case.set_search(self.shown.number, search)
-            self.session.say.done(f"{self.shown.title} looks for this from now on.")
+            self.session.say.done(tr("{0} looks for this from now on.").format(self.shown.title))
             return
         within = Filter(filters.LIST, text=self.shown.title, number=self.shown.number)
         whole = search.with_filter(within) if self.shown.kind == lists.LIST else search
@@ -98,7 +99,7 @@ class ListCommands(CommandSet):
         held = [s for s in self.case.lists.all() if s.kind == lists.LIST]
         if not ids or not held:
             self.session.say.refused(
-                "Choose tracks first." if held else "There is no list yet: Ctrl+Shift+L makes one."
+                tr("Choose tracks first.") if held else tr("There is no list yet: Ctrl+Shift+L makes one.")
             )
             return
         menu = QMenu(self.view)
@@ -116,7 +117,7 @@ class ListCommands(CommandSet):
     @command("", "Keep the list as the table is sorted now", LISTS, also="order save sort")
     def keep_order(self, _: object) -> None:
         if self.shown.kind != lists.LIST or not self.shown.search.empty:
-            self.session.say.refused("Show a whole list, sorted as you like, first.")
+            self.session.say.refused(tr("Show a whole list, sorted as you like, first."))
             return
         self.case.keep_order(self.shown.number, [int(i) for i in self.shown.ids])
         self.shown.sort(())
@@ -124,7 +125,7 @@ class ListCommands(CommandSet):
     @command("Ctrl+Shift+S", "Write this list to a file", LISTS, also="export playlist m3u8 xspf", typing=True)
     def write(self, _: object) -> None:
         if self.shown.kind != lists.LIST:
-            self.session.say.refused("Choose a list at the left first.")
+            self.session.say.refused(tr("Choose a list at the left first."))
             return
         self.write_list(self.shown.number)
 
@@ -153,15 +154,15 @@ class ListCommands(CommandSet):
         where, kind, number = asked
         menu = QMenu(self.view)
         if number:
-            menu.addAction("Rename  (F2)", lambda: self.view.side.tree.edit_name(number))
+            menu.addAction(tr("Rename  (F2)"), lambda: self.view.side.tree.edit_name(number))
             if kind == lists.LIST:
-                menu.addAction("Write to a file…", lambda: self.write_list(number))
+                menu.addAction(tr("Write to a file…"), lambda: self.write_list(number))
             if kind == lists.FOLDER:
-                menu.addAction("New list in it", lambda: self._new_in(number))
-            menu.addAction("Delete  (Del)", lambda: self.case.delete(number))
+                menu.addAction(tr("New list in it"), lambda: self._new_in(number))
+            menu.addAction(tr("Delete  (Del)"), lambda: self.case.delete(number))
             menu.addSeparator()
-        menu.addAction("New list…", lambda: self.new_list(None))
-        menu.addAction("New folder for lists…", lambda: self.new_folder(None))
+        menu.addAction(tr("New list…"), lambda: self.new_list(None))
+        menu.addAction(tr("New folder for lists…"), lambda: self.new_folder(None))
         menu.exec(where)
 
     def _new_in(self, parent: int) -> None:
@@ -171,9 +172,9 @@ class ListCommands(CommandSet):
     def folder_menu(self, asked: tuple[QPoint, Path]) -> None:
         where, folder = asked
         menu = QMenu(self.view)
-        menu.addAction("Make lists of it and all below", lambda: self.session.lists_of_folder(folder))
-        menu.addAction("Look at it now", self.session.folders.look)
-        menu.addAction("Watch it no longer", lambda: self.session.folders.unwatch(folder))
+        menu.addAction(tr("Make lists of it and all below"), lambda: self.session.lists_of_folder(folder))
+        menu.addAction(tr("Look at it now"), self.session.folders.look)
+        menu.addAction(tr("Watch it no longer"), lambda: self.session.folders.unwatch(folder))
         menu.exec(where)
 
     def show_quick(self, search: Search) -> None:

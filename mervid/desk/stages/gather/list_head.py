@@ -10,6 +10,7 @@ from ....store import lists
 from ...session.catalogue import PROGRESS
 from ...session.session import Session
 from ...theme.figures import clock
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 
 SETTLES_MS = 150
@@ -39,11 +40,11 @@ class ListHead(QFrame):
         self.title.setObjectName("title")
         self.stands.setObjectName("faint")
         self.begins, self.notes = QLineEdit(), QLineEdit()
-        self.begins.setPlaceholderText("begins at, as 22:30")
-        self.begins.setAccessibleName("When the first track of the list is played")
+        self.begins.setPlaceholderText(tr("begins at, as 22:30"))
+        self.begins.setAccessibleName(tr("When the first track of the list is played"))
         self.begins.setFixedWidth(132)
-        self.notes.setPlaceholderText("Notes on this list")
-        self.notes.setAccessibleName("Notes on the list")
+        self.notes.setPlaceholderText(tr("Notes on this list"))
+        self.notes.setAccessibleName(tr("Notes on the list"))
         row = QHBoxLayout()
         row.setSpacing(12)
         row.addWidget(self.title)
@@ -92,7 +93,7 @@ class ListHead(QFrame):
                 edit.setText(text)
                 edit.setModified(False)
         if not held:
-            self.stands.setText("fills itself" if shelf.kind == lists.SEARCH else "all lists in this folder")
+            self.stands.setText(tr("fills itself") if shelf.kind == lists.SEARCH else tr("all lists in this folder"))
             return
         said = self._session.bookcase.stands(number).removeprefix(f"{shelf.name}: ")
         parts = [

@@ -26,6 +26,7 @@ from ....store.copies import Group
 from ....store.track import READY, Track
 from ...session.session import Session
 from ...theme.figures import clock
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...widgets.parts import heading
 from ...widgets.track_columns import day, key, rate, state_words, tempo, waits
@@ -118,8 +119,8 @@ class GatherPanel(Panel):
     def _head(self, t: Track | None, count: int) -> None:
         self.picture.setVisible(t is not None and bool(t.cover))
         if t is None:
-            self.title.setText(f"{count:,} tracks" if count else "No track is chosen")
-            self.below.setText("What is typed under Tags is written to all of them." if count else "")
+            self.title.setText(tr("{0:,} tracks").format(count) if count else tr("No track is chosen"))
+            self.below.setText(tr("What is typed under Tags is written to all of them.") if count else "")
             self.state.setText("")
             return
         if t.cover:
@@ -148,7 +149,7 @@ class About(QWidget):
         self.finding = Words()
         self.finding.setWordWrap(True)
         row.addWidget(self.finding)
-        self.mend = QPushButton("Work on it")
+        self.mend = QPushButton(tr("Work on it"))
         self.mend.clicked.connect(lambda: asked.emit("work-on", None))
         row.addWidget(self.mend, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self.waits)
@@ -183,7 +184,7 @@ class About(QWidget):
             self.values[name] = value
             self.names.append(label)
         column.addLayout(self.grid)
-        self.set_key = QPushButton("Set the key…")
+        self.set_key = QPushButton(tr("Set the key…"))
         self.set_key.clicked.connect(lambda: asked.emit("set-key", None))
         column.addWidget(self.set_key, 0, Qt.AlignmentFlag.AlignLeft)
         self.copies = QWidget()
@@ -198,7 +199,9 @@ class About(QWidget):
         self.waits.setVisible(bool(text))
         self.finding.setText(text)
         missing = t is not None and t.gone
-        self.mend.setText("Find the file…" if missing else "Hear it again" if t and t.state != READY else "Work on it")
+        self.mend.setText(
+            tr("Find the file…") if missing else tr("Hear it again") if t and t.state != READY else tr("Work on it")
+        )
         for label in (*self.names, *self.values.values()):
             label.setVisible(t is not None)
         self.set_key.setVisible(count > 0)
@@ -212,11 +215,11 @@ class About(QWidget):
         say = self.values
         say["Tempo"].setText(" ".join(x for x in (tempo(t) and f"{tempo(t)} BPM", t.kind) if x) or "–")
         say["Key"].setText(_key_words(t))
-        say["Drive"].setText(f"{t.drive:.1f} of 9" if t.drive is not None else "–")
+        say["Drive"].setText(tr("{0:.1f} of 9").format(t.drive) if t.drive is not None else "–")
         say["Loudness"].setText(_loudness(t))
         say["Length"].setText(clock(t.seconds) if t.seconds else "–")
         say["Form"].setText((t.form.replace(":", " ").replace("  ", " ") and _form_words(t.form)) or "–")
-        say["Cues"].setText(f"{t.cues}: {t.roles.replace(',', ', ')}" if t.cues else "none")
+        say["Cues"].setText(f"{t.cues}: {t.roles.replace(',', ', ')}" if t.cues else tr("none"))
         say["Lists"].setText(", ".join(held) or "none")
         lossless = "lossless" if t.lossless else "lossy" if t.bitrate else ""
         delay = "" if t.delay_known else "encoder's delay not known"
@@ -236,7 +239,7 @@ class About(QWidget):
         self.copies.setVisible(group is not None)
         if group is None or t is None:
             return
-        self.copies_column.addWidget(heading("THE SAME PERFORMANCE"))
+        self.copies_column.addWidget(heading(tr("THE SAME PERFORMANCE")))
         for k, other in enumerate(group.tracks):
             better = f", the better one: {group.why}" if k == 0 else ""
             here = " (this one)" if other.id == t.id else ""
@@ -245,8 +248,10 @@ class About(QWidget):
             line.setToolTip(tip_of(str(other.path)))
             self.copies_column.addWidget(line)
             if other.id != t.id:
-                b = QPushButton("Take its grid, phrases and cues")
-                b.setToolTip("The preparation of that file is given to this one, moved to where the music begins in it")
+                b = QPushButton(tr("Take its grid, phrases and cues"))
+                b.setToolTip(
+                    tr("The preparation of that file is given to this one, moved to where the music begins in it")
+                )
                 b.clicked.connect(lambda _=False, i=other.id: self._asked.emit("take-over-copy", i))
                 self.copies_column.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
 

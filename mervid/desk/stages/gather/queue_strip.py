@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QMenu, QPushButton, QToolButton
 
 from ... import settings
 from ...session.session import Session
+from ...theme.tr import tr
 from ...theme.words import Words
 
 REFRESH_MS = 1000
@@ -36,12 +37,12 @@ class QueueStrip(QFrame):
         self._queue = session.queue
         self.words = Words()
         self.words.setWordWrap(True)
-        self.pause = QPushButton("Pause")
-        self.pause.setToolTip("Begin no new recording; what you open is heard all the same")
+        self.pause = QPushButton(tr("Pause"))
+        self.pause.setToolTip(tr("Begin no new recording; what you open is heard all the same"))
         self.pause.clicked.connect(self.toggle)
         self.how = QToolButton()
-        self.how.setText("How…")
-        self.how.setToolTip("How many cores hearing may use, and whether it waits while you play")
+        self.how.setText(tr("How…"))
+        self.how.setToolTip(tr("How many cores hearing may use, and whether it waits while you play"))
         self.how.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.how)
         menu.aboutToShow.connect(lambda: self._fill(menu))
@@ -86,7 +87,7 @@ class QueueStrip(QFrame):
             action.setChecked(n == now)
             group.addAction(action)
         menu.addSeparator()
-        quiet = menu.addAction("Wait while something plays", lambda: self._use(now, not self._queue.quiet))
+        quiet = menu.addAction(tr("Wait while something plays"), lambda: self._use(now, not self._queue.quiet))
         assert quiet is not None
         quiet.setCheckable(True)
         quiet.setChecked(self._queue.quiet)
@@ -109,4 +110,4 @@ class QueueStrip(QFrame):
         else:
             text = f"{many}, {time_words(seconds)}." if seconds is not None else f"{many}."
         self.words.setText(text)
-        self.pause.setText("Go on" if self._queue.paused else "Pause")
+        self.pause.setText(tr("Go on") if self._queue.paused else tr("Pause"))

@@ -12,6 +12,7 @@ from ....core.errors import Refused
 from ....core.library import filters
 from ....core.library.filters import Filter
 from ...session.session import Session
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...widgets.flow import Flow
 from . import filter_menu
@@ -50,15 +51,15 @@ class SearchBar(QFrame):
         self._session, self._shown = session, session.shown
         self.line = _Line()
         self.line.setObjectName("search")
-        self.line.setPlaceholderText("Find: title, artists, album …   or   tempo:110-118   key:Am   genre:disco")
-        self.line.setAccessibleName("Find tracks")
+        self.line.setPlaceholderText(tr("Find: title, artists, album …   or   tempo:110-118   key:Am   genre:disco"))
+        self.line.setAccessibleName(tr("Find tracks"))
         self.line.setClearButtonEnabled(True)
         self.count = Words()
         self.count.setObjectName("faint")
         self.add = self._button("Only…", "Ask for more: tempo, key, readiness, genre and others", self._fill)
-        self.keep = QPushButton("Keep as standing search")
+        self.keep = QPushButton(tr("Keep as standing search"))
         self.keep.setObjectName("plain")
-        self.keep.setToolTip("Its list fills itself with what these words and filters find")
+        self.keep.setToolTip(tr("Its list fills itself with what these words and filters find"))
         self.keep.clicked.connect(self.keep_wanted)
         self.chips = QWidget()
         self._flow = Flow(self.chips)
@@ -159,7 +160,9 @@ class SearchBar(QFrame):
     def _show_count(self) -> None:
         shown = self._shown
         whole = not shown.number and shown.search.empty
-        self.count.setText(f"{len(shown):,} tracks" if whole else f"{len(shown):,} of {shown.total:,}")
+        self.count.setText(
+            tr("{0:,} tracks").format(len(shown)) if whole else tr("{0:,} of {1:,}").format(len(shown), shown.total)
+        )
 
 
 class Chip(QPushButton):
@@ -169,5 +172,5 @@ class Chip(QPushButton):
         super().__init__(f"{of.words}  ×")
         self.setObjectName("chip")
         self.filter, self.dropped = of, False
-        self.setToolTip(tip_of(f"Only {of.words}: click to let go of it"))
-        self.setAccessibleName(f"Only {of.words}; press to let go of it")
+        self.setToolTip(tip_of(tr("Only {0}: click to let go of it").format(of.words)))
+        self.setAccessibleName(tr("Only {0}; press to let go of it").format(of.words))

@@ -33,6 +33,7 @@ from ....store import lists
 from ...session.catalogue import PROGRESS
 from ...session.session import Session
 from ...theme.style import Theme, font
+from ...theme.tr import tr
 from ...widgets import file_dialogs, outward
 from ...widgets.table_model import dragged
 from .shelf_painter import COUNT, FOLDER, HEAD, HINT, KIND, NUMBER, QUICK, WATCHED, ShelfPainter
@@ -66,7 +67,7 @@ class ShelfTree(QTreeWidget):
         super().__init__()
         self._session = session
         self.setObjectName("shelves")
-        self.setAccessibleName("Lists")
+        self.setAccessibleName(tr("Lists"))
         self.setHeaderHidden(True)
         self.setRootIsDecorated(False)
         self.setIndentation(12)
@@ -378,12 +379,12 @@ class ShelfSide(QFrame):
         self.setObjectName("side")
         self.setFixedWidth(218)
         self.tree = ShelfTree(session)
-        self.new = QPushButton("New…")
-        self.new.setToolTip("A new list, a folder for lists, or a watched folder")
+        self.new = QPushButton(tr("New…"))
+        self.new.setToolTip(tr("A new list, a folder for lists, or a watched folder"))
         menu = QMenu(self.new)
-        menu.addAction("List\tCtrl+Shift+L", lambda: self.make_wanted.emit(lists.LIST))
-        menu.addAction("Folder for lists", lambda: self.make_wanted.emit(lists.FOLDER))
-        menu.addAction("Watched folder…", self.watch_wanted.emit)
+        menu.addAction(tr("List\tCtrl+Shift+L"), lambda: self.make_wanted.emit(lists.LIST))
+        menu.addAction(tr("Folder for lists"), lambda: self.make_wanted.emit(lists.FOLDER))
+        menu.addAction(tr("Watched folder…"), self.watch_wanted.emit)
         self.new.setMenu(menu)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 4, 0, 0)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QPushBut
 from ....core.library import tags
 from ....core.library.tags import FIELDS, NAMES, PATTERNS
 from ...session.session import Session
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 
 
@@ -42,25 +43,25 @@ class TagForm(QWidget):
         column.addWidget(self.proposal)
         row = QHBoxLayout()
         self.tools = QToolButton()
-        self.tools.setText("Tools…")
-        self.tools.setToolTip("Large and small letters, spaces, tags from file names")
+        self.tools.setText(tr("Tools…"))
+        self.tools.setToolTip(tr("Large and small letters, spaces, tags from file names"))
         self.tools.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.tools)
         for tool in tags.CASES:
-            menu.addAction(f"{tool}: title, artists, album", lambda t=tool: self._apply(t))
+            menu.addAction(tr("{0}: title, artists, album").format(tool), lambda t=tool: self._apply(t))
         menu.addSeparator()
         for pattern in PATTERNS:
-            menu.addAction(f"From file names: {pattern}", lambda p=pattern: self.from_names(p))
-        menu.addAction("From file names by another pattern…", lambda: self.asked.emit("tag-pattern", None))
+            menu.addAction(tr("From file names: {0}").format(pattern), lambda p=pattern: self.from_names(p))
+        menu.addAction(tr("From file names by another pattern…"), lambda: self.asked.emit("tag-pattern", None))
         menu.addSeparator()
         menu.addAction(
-            "As in the files again", lambda: self._session.bookcase.tag(self.ids, lambda t: t.as_in_file(self.ids))
+            tr("As in the files again"), lambda: self._session.bookcase.tag(self.ids, lambda t: t.as_in_file(self.ids))
         )
         self.tools.setMenu(menu)
         row.addWidget(self.tools)
         row.addStretch(1)
         column.addLayout(row)
-        note = Words("Kept in the library. Your files stay as they are.")
+        note = Words(tr("Kept in the library. Your files stay as they are."))
         note.setObjectName("faint")
         note.setWordWrap(True)
         column.addWidget(note)
@@ -86,7 +87,7 @@ class TagForm(QWidget):
         count = sum(bool(p) for p in wrong.values())
         self.proposal.setVisible(bool(count))
         self.proposal.setText(f"Repair letters: {first[:40]}" + (f" and {count - 1} more tracks" if count > 1 else ""))
-        self.proposal.setToolTip("The bytes were likely read in the wrong encoding; Ctrl+Z takes it back")
+        self.proposal.setToolTip(tr("The bytes were likely read in the wrong encoding; Ctrl+Z takes it back"))
 
     def take(self, name: str) -> None:
         """Write a field that was changed to all chosen tracks."""
@@ -109,7 +110,9 @@ class TagForm(QWidget):
         if found is not None:
             changed, unfit = found
             rest = f"; {unfit:,} names are of another form" if unfit else ""
-            self._session.say.done(f"{changed:,} tracks have tags from their names now{rest}. Ctrl+Z takes it back.")
+            self._session.say.done(
+                tr("{0:,} tracks have tags from their names now{1}. Ctrl+Z takes it back.").format(changed, rest)
+            )
         self.show_tracks(self.ids)
 
     def first_field(self) -> None:

@@ -9,6 +9,7 @@ from ....core.cues.player_profile import Gear
 from ....core.model.cue import HOT, STANDBY
 from ....core.model.preparation import Preparation
 from ...commands.command import CUES, command, numbered, request
+from ...theme.tr import tr
 from .base import PhraseStageCommands
 from .surface import PLAYER
 
@@ -80,7 +81,7 @@ class CueCommands(PhraseStageCommands):
     @command("Delete", "Delete the chosen cue", CUES, also="remove")
     def delete_cue(self, _: object) -> None:
         if self.choice.cue is None:
-            self.say.refused("No cue is chosen: click one.")
+            self.say.refused(tr("No cue is chosen: click one."))
         else:
             self.track.apply(cue_edits.delete_cue, self.choice.cue_id)
 
@@ -113,7 +114,7 @@ class CueCommands(PhraseStageCommands):
         cue = self.choice.cue
         loop = cue_edits.loop_of(self.track.preparation, cue) if cue is not None else None
         if loop is None:
-            self.say.refused("The chosen cue has no loop: give it one first.")
+            self.say.refused(tr("The chosen cue has no loop: give it one first."))
             return
         self.player.set_loop((loop[0], min(loop[1], self.player.duration)))
         self.player.play()

@@ -30,6 +30,7 @@ from ...session.kept import Once
 from ...theme.figures import clock
 from ...theme.palette import letter_of, role_inks
 from ...theme.style import Theme
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.base import small
 from ...widgets.choice import Choice
@@ -67,7 +68,7 @@ class CueTable(QTableWidget):
     def __init__(self) -> None:
         super().__init__(0, len(COLUMNS))
         self.setObjectName("cues")
-        self.setAccessibleName("Cues")
+        self.setAccessibleName(tr("Cues"))
         self.setHorizontalHeaderLabels(COLUMNS)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -185,14 +186,14 @@ class PhrasePanel(Panel):
         self.title.setObjectName("title")
         column.addWidget(self.title)
         self.line = QLineEdit()
-        self.line.setAccessibleName("The track in one line")
-        self.line.setToolTip("The track in one line: made from its form, or your own words; empty it for that (E)")
+        self.line.setAccessibleName(tr("The track in one line"))
+        self.line.setToolTip(tr("The track in one line: made from its form, or your own words; empty it for that (E)"))
         self.line.editingFinished.connect(lambda: self.asked.emit("line-written", self.line.text()))
         column.addWidget(self.line)
         self.counting: dict[str, QPushButton] = {}
         row = QHBoxLayout()
         row.setSpacing(0)
-        label = Words("Bars count")
+        label = Words(tr("Bars count"))
         label.setObjectName("faint")
         row.addWidget(label)
         row.addSpacing(8)
@@ -212,13 +213,13 @@ class PhrasePanel(Panel):
         column.addLayout(row)
 
     def _phrase(self, column: QVBoxLayout) -> None:
-        self.phrase_heading = heading("PHRASE")
+        self.phrase_heading = heading(tr("PHRASE"))
         column.addWidget(self.phrase_heading)
-        self.role = Choice("Role of the phrase", PHRASE_ROLES, "What this phrase is for (R steps through)")
+        self.role = Choice(tr("Role of the phrase"), PHRASE_ROLES, tr("What this phrase is for (R steps through)"))
         self.role.textActivated.connect(lambda t: self.asked.emit("role", t))
         self.letter = QLineEdit()
-        self.letter.setAccessibleName("Letter of the phrase")
-        self.letter.setToolTip("Phrases with the same letter are alike (L takes the next)")
+        self.letter.setAccessibleName(tr("Letter of the phrase"))
+        self.letter.setToolTip(tr("Phrases with the same letter are alike (L takes the next)"))
         self.letter.setMaximumWidth(44)
         self.letter.returnPressed.connect(lambda: self.asked.emit("letter", self.letter.text()))
         self._row(
@@ -249,14 +250,16 @@ class PhrasePanel(Panel):
         column.addWidget(self.reason)
 
     def _cues(self, column: QVBoxLayout) -> None:
-        self.cue_heading = heading("CUES")
+        self.cue_heading = heading(tr("CUES"))
         column.addWidget(self.cue_heading)
         head = QHBoxLayout()
         head.setSpacing(4)
-        label = Words("At the")
+        label = Words(tr("At the"))
         label.setObjectName("faint")
         head.addWidget(label)
-        self.snap = Choice("Where new cues snap to", cue_edits.SNAPS, "New and moved cues go to the nearest of these")
+        self.snap = Choice(
+            tr("Where new cues snap to"), cue_edits.SNAPS, tr("New and moved cues go to the nearest of these")
+        )
         self.snap.textActivated.connect(lambda t: self.asked.emit("snap", t))
         head.addWidget(self.snap)
         head.addWidget(self._button("Hot", "cue", False, "Set a hot cue at the playhead"), 1)
@@ -264,13 +267,15 @@ class PhrasePanel(Panel):
         column.addLayout(head)
         self.cues = CueTable()
         column.addWidget(self.cues, 1)
-        self.cue_role = Choice("Role of the cue", cue_edits.CUE_ROLES, "What the chosen cue is for")
-        self.kind = Choice("Kind of the cue", KINDS, "Hot: plays at once. Standby: a player jumps there and waits")
-        self.slot = Choice("Slot of the cue", tuple(f"slot {n + 1}" for n in range(SLOTS)), "Its slot")
+        self.cue_role = Choice(tr("Role of the cue"), cue_edits.CUE_ROLES, tr("What the chosen cue is for"))
+        self.kind = Choice(
+            tr("Kind of the cue"), KINDS, tr("Hot: plays at once. Standby: a player jumps there and waits")
+        )
+        self.slot = Choice(tr("Slot of the cue"), tuple(f"slot {n + 1}" for n in range(SLOTS)), tr("Its slot"))
         self.loop = Choice(
-            "Loop at the cue",
+            tr("Loop at the cue"),
             tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS),
-            "Bars of the loop that begins here",
+            tr("Bars of the loop that begins here"),
         )
         self.cue_role.textActivated.connect(lambda t: self.asked.emit("cue-role", t))
         self.kind.textActivated.connect(lambda t: self.asked.emit("cue-kind", t))
@@ -289,12 +294,12 @@ class PhrasePanel(Panel):
         column.addWidget(self.seam)
 
     def _recipe(self, column: QVBoxLayout) -> None:
-        column.addWidget(heading("CUE RECIPE"))
+        column.addWidget(heading(tr("CUE RECIPE")))
         self.unread = Words("")
         self.unread.setObjectName("warn")
         self.unread.setWordWrap(True)
         column.addWidget(self.unread)
-        self.recipes = Choice("Recipe", (), "Rules that place cues by role")
+        self.recipes = Choice(tr("Recipe"), (), tr("Rules that place cues by role"))
         self.recipes.activated.connect(lambda n: self.asked.emit("recipe", n))
         self.recipes.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         column.addWidget(self.recipes)
@@ -319,7 +324,7 @@ class PhrasePanel(Panel):
         if not self.line.hasFocus():
             self.line.setText(self._line.of((p.line, p.grid, form, p.origin), lambda: phrase_edits.line_of(p, form)))
             self.line.setCursorPosition(0)
-        self.line.setPlaceholderText("No phrases yet")
+        self.line.setPlaceholderText(tr("No phrases yet"))
         self.counting["start"].setChecked(p.origin is None)
         self.counting["drop"].setChecked(p.origin is not None)
 
@@ -329,7 +334,7 @@ class PhrasePanel(Panel):
         for w in (self.role, self.letter):
             w.setEnabled(there)
         if not there or form is None or p.grid is None:
-            self.phrase_heading.setText("PHRASE")
+            self.phrase_heading.setText(tr("PHRASE"))
             self.reason.setText("")
             self.role.show_text("")
             return
@@ -338,10 +343,10 @@ class PhrasePanel(Panel):
         length = phrase_edits.length_words(sum(bars[section.first : section.stop]) if closed else bars[index])
         at = phrase_edits.bar_of(p.grid, q.start, p.origin)
         what = f"SECTION OF {len(section)} PHRASES" if closed else f"PHRASE {index + 1} OF {len(form.phrases)}"
-        self.phrase_heading.setText(f"{what}    BAR {at}, {length} BARS")
-        self.divide.setText("Section from here" if q.joins else "Same section")
+        self.phrase_heading.setText(tr("{0}    BAR {1}, {2} BARS").format(what, at, length))
+        self.divide.setText(tr("Section from here") if q.joins else tr("Same section"))
         self.divide.setEnabled(index > 0)
-        self.shut.setText("Open it" if closed else "Close section")
+        self.shut.setText(tr("Open it") if closed else tr("Close section"))
         self.shut.setEnabled(len(section) > 1)
         self.role.show_text(q.role)
         if not self.letter.hasFocus():
@@ -352,7 +357,9 @@ class PhrasePanel(Panel):
     def show_cues(self, p: Preparation, form: Form | None, seams: dict[str, str], cue: Cue | None, snap: str) -> None:
         """The cues and the chosen one."""
         hot = sum(c.is_hot for c in p.cues)
-        self.cue_heading.setText(f"CUES   {hot} hot, {sum(c.is_standby for c in p.cues)} standby" if p.cues else "CUES")
+        self.cue_heading.setText(
+            tr("CUES   {0} hot, {1} standby").format(hot, sum(c.is_standby for c in p.cues)) if p.cues else tr("CUES")
+        )
         self.cues.fill(p, form, seams, cue.id if cue is not None else "")
         self.snap.show_text(snap)
         for w in (*self.cue_controls, self.hear, self.seam):
@@ -365,9 +372,9 @@ class PhrasePanel(Panel):
             return
         self.cue_role.show_text(cue.role)
         self.kind.show_text(cue.kind)
-        self.slot.show_text(f"slot {cue.slot + 1}" if cue.slot is not None and cue.is_hot else "")
+        self.slot.show_text(tr("slot {0}").format(cue.slot + 1) if cue.slot is not None and cue.is_hot else "")
         self.slot.setEnabled(cue.is_hot)
-        self.loop.show_text("no loop" if not cue.bars else f"loop {cue.bars}")
+        self.loop.show_text(tr("no loop") if not cue.bars else tr("loop {0}").format(cue.bars))
 
     def show_recipes(self, names: list[str], at: int, told: Told | None, chosen: int, unread: list[str]) -> None:
         """The recipes, the one in hand, what it would do, and why files among one's own are `unread`."""
@@ -378,7 +385,7 @@ class PhrasePanel(Panel):
         self.recipes.blockSignals(False)
         self.show_chosen_tracks(chosen)
         more = f" (and {len(unread) - 1} more)" if len(unread) > 1 else ""
-        self.unread.setText(f"Left out: {unread[0]}{more}" if unread else "")
+        self.unread.setText(tr("Left out: {0}{1}").format(unread[0], more) if unread else "")
         self.unread.setToolTip(tip_of("\n".join(unread)))
         self.unread.setVisible(bool(unread))
         if told is None:
@@ -392,4 +399,4 @@ class PhrasePanel(Panel):
 
     def show_chosen_tracks(self, count: int) -> None:
         """So many tracks are chosen in the list."""
-        self.all_button.setText(f"To {count} chosen tracks" if count > 1 else "To the chosen tracks")
+        self.all_button.setText(tr("To {0} chosen tracks").format(count) if count > 1 else tr("To the chosen tracks"))

@@ -11,6 +11,7 @@ from ....core.errors import Refused
 from ....core.form import phrase_edits, skips
 from ....core.model.form import PHRASE_ROLES
 from ...commands.command import PHRASES, command, request
+from ...theme.tr import tr
 from .base import PhraseStageCommands
 
 
@@ -152,7 +153,7 @@ class PhraseCommands(PhraseStageCommands):
         """Play two bars before a skip, and skip. Without a number: the next one ahead of the playhead."""
         grid, found = self.track.grid, self.view.ordered_skips()
         if grid is None or not found:
-            self.say.refused("There are not two choruses here to skip between.")
+            self.say.refused(tr("There are not two choruses here to skip between."))
             return
         if isinstance(number, int):
             skip = found[number]
@@ -163,7 +164,7 @@ class PhraseCommands(PhraseStageCommands):
         self.player.try_skip(lead, leave, enter)
         at = phrase_edits.bar_of(grid, skip.leave, self.track.preparation.origin)
         to = phrase_edits.bar_of(grid, skip.enter, self.track.preparation.origin)
-        self.say.done(f"From bar {at} it goes on at bar {to}: {skip.bars:g} bars are left out.")
+        self.say.done(tr("From bar {0} it goes on at bar {1}: {2:g} bars are left out.").format(at, to, skip.bars))
 
     # hands in the ladder
 
@@ -187,7 +188,7 @@ class PhraseCommands(PhraseStageCommands):
         joins = form.phrases[row].joins
         menu.addAction(f"{'Begin a section here' if joins else 'Go on with the section before'}\tD",
                        lambda: self.section(None))  # fmt: skip
-        menu.addAction("Close or open the section\tH", lambda: self.fold(None))
-        menu.addAction("Split at the playhead\tS", lambda: self.split_here(None))
-        menu.addAction("Merge with the one before\tBackspace", lambda: self.merge(None))
+        menu.addAction(tr("Close or open the section\tH"), lambda: self.fold(None))
+        menu.addAction(tr("Split at the playhead\tS"), lambda: self.split_here(None))
+        menu.addAction(tr("Merge with the one before\tBackspace"), lambda: self.merge(None))
         menu.popup(at.toPoint())

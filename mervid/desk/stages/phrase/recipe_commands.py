@@ -11,6 +11,7 @@ from ....core.cues.habit import Held
 from ....core.cues.recipes import Recipe
 from ....core.errors import FormatError
 from ...commands.command import CUES, command, request
+from ...theme.tr import tr
 from ...widgets import file_dialogs
 from ...widgets.habit_dialog import HabitDialog
 from .base import PhraseStageCommands
@@ -52,7 +53,7 @@ class RecipeCommands(PhraseStageCommands):
     @request
     def sheet_next(self, _: object) -> None:
         if not self.session.sheet.next_doubtful():
-            self.say.done("None is left in doubt.")
+            self.say.done(tr("None is left in doubt."))
 
     @request
     def sheet_fine(self, _: object) -> None:
@@ -125,7 +126,7 @@ class RecipeCommands(PhraseStageCommands):
     def _take_habit(self, held: list[Held], tracks: int) -> None:
         self.shelf.change(habit.recipe_of(held, tracks))
         self.view.pages.turn_to(RECIPE)
-        self.say.done("Your habit is the recipe in hand: change it, save it, apply it.")
+        self.say.done(tr("Your habit is the recipe in hand: change it, save it, apply it."))
 
     # pages
 
@@ -145,7 +146,7 @@ class RecipeCommands(PhraseStageCommands):
         except FormatError as e:
             self.say.problem(str(e))
             return
-        self.say.done(f"Kept as {path}")
+        self.say.done(tr("Kept as {0}").format(path))
 
     def from_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(

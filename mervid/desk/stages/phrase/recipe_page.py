@@ -22,7 +22,8 @@ from ....core.errors import Refused
 from ....core.form.phrase_edits import bar_of
 from ....core.model.beatgrid import Grid
 from ....core.model.cue import KINDS, SLOTS
-from ...theme.words import Elided, Words, tip_of
+from ...theme.tr import tr
+from ...theme.words import Elided, Words
 from ...widgets.choice import Arrowed, Choice
 from ...widgets.parts import restyle
 
@@ -52,29 +53,31 @@ class RuleRow(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
-        self.what = Choice("What", cue_edits.CUE_ROLES, "What the cue is for")
+        self.what = Choice(tr("What"), cue_edits.CUE_ROLES, tr("What the cue is for"))
         self.what.show_text(rule.what)
         self.where = Arrowed()
         self.where.setEditable(True)
         self.where.addItems(PLACES)
-        self.where.setAccessibleName("Where")
-        self.where.setToolTip("Where, in words: the drop, each chorus, half of the intro, 4 bars before the drop …")
+        self.where.setAccessibleName(tr("Where"))
+        self.where.setToolTip(tr("Where, in words: the drop, each chorus, half of the intro, 4 bars before the drop …"))
         self.where.setCurrentText(rule.where)
         self.where.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.where.setMinimumContentsLength(13)
-        self.kind = Choice("As", KINDS, "Hot, standby or both")
+        self.kind = Choice(tr("As"), KINDS, tr("Hot, standby or both"))
         self.kind.show_text(rule.kind)
-        self.slot = Choice("Slot", ("any slot", *(f"slot {n + 1}" for n in range(SLOTS))), "Which hot cue it becomes")
+        self.slot = Choice(
+            tr("Slot"), ("any slot", *(f"slot {n + 1}" for n in range(SLOTS))), tr("Which hot cue it becomes")
+        )
         self.slot.setCurrentIndex(rule.slot)
         loops = tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS)
-        self.loop = Choice("Loop", loops, "A loop that begins there")
+        self.loop = Choice(tr("Loop"), loops, tr("A loop that begins there"))
         self.loop.setCurrentIndex(cue_edits.LOOPS.index(rule.loop) if rule.loop in cue_edits.LOOPS else 0)
         self.outcome = Elided()
         self.outcome.setMinimumWidth(70)
         self.away = QPushButton("×")
         self.away.setObjectName("plain")
-        self.away.setAccessibleName("Take this rule out")
-        self.away.setToolTip("Take this rule out of the recipe")
+        self.away.setAccessibleName(tr("Take this rule out"))
+        self.away.setToolTip(tr("Take this rule out of the recipe"))
         self.away.clicked.connect(self.removed)
         for word, widget, stretch in (
             ("Put", self.what, 0),
@@ -146,7 +149,7 @@ class RecipePage(QWidget):
         head = QHBoxLayout()
         head.setSpacing(6)
         self.name = QLineEdit()
-        self.name.setAccessibleName("Name of the recipe")
+        self.name.setAccessibleName(tr("Name of the recipe"))
         self.name.setFixedWidth(170)
         self.name.editingFinished.connect(self._named)
         head.addWidget(self.name)
@@ -161,7 +164,7 @@ class RecipePage(QWidget):
             b.clicked.connect(act)
             head.addWidget(b)
         self.sure = Choice(
-            "Sure", tuple(words for words, _ in SURE), "How likely a role must be for a cue to stand there"
+            tr("Sure"), tuple(words for words, _ in SURE), tr("How likely a role must be for a cue to stand there")
         )
         self.sure.activated.connect(self._emit)
         head.addWidget(self.sure)

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout,
 
 from ....core.cues.prospects import Prospect
 from ...session.contact_sheet import ContactSheet
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...views.contact_cards import Card, ContactCards
 
@@ -34,7 +35,7 @@ class SheetPage(QWidget):
         self.progress = QProgressBar()
         self.progress.setFixedWidth(140)
         self.progress.setTextVisible(False)
-        self.progress.setAccessibleName("Tracks done")
+        self.progress.setAccessibleName(tr("Tracks done"))
         head.addWidget(self.progress)
         self.stop = self._button(head, "Stop", "sheet-stop", "Leave off: what is done stays")
         column.addLayout(head)
@@ -89,7 +90,7 @@ class SheetPage(QWidget):
             self.progress.setRange(0, len(s.waiting) + len(s.seen))
             self.progress.setValue(len(s.seen))
         many = "1 track" if len(wanted) == 1 else f"{len(wanted)} tracks"
-        self.apply.setText(f"Put down in {many}")
+        self.apply.setText(tr("Put down in {0}").format(many))
         self.apply.setEnabled(bool(wanted) and not s.waiting and not s.busy)
         for b in (self.apply, self.next, self.fine, self.away):
             b.setVisible(not done)
@@ -100,7 +101,7 @@ class SheetPage(QWidget):
         for b in (self.fine, self.fix, self.away):
             b.setEnabled(s.chosen is not None)
         out = s.chosen is not None and s.chosen.track in s.out
-        self.away.setText("Take in" if out else "Take out")
+        self.away.setText(tr("Take in") if out else tr("Take out"))
 
     def summary(self) -> str:
         """All of it in one sentence."""
@@ -134,4 +135,4 @@ class SheetPage(QWidget):
     def _stepped(self, done: int, of: int) -> None:
         self.progress.setRange(0, of)
         self.progress.setValue(done)
-        self.words.setText(f"{done} of {of} tracks have their cues …")
+        self.words.setText(tr("{0} of {1} tracks have their cues …").format(done, of))

@@ -9,6 +9,7 @@ from ....core.form.phrase_edits import bar_of
 from ....core.form.skips import Skip
 from ....core.model.beatgrid import Grid
 from ....core.model.form import Form
+from ...theme.tr import tr
 from ...theme.words import Words
 
 MOST = 6
@@ -32,8 +33,8 @@ class SkipsPage(QWidget):
         for k in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
-            hear, text = QPushButton("Hear it"), Words("")
-            hear.setToolTip("Play two bars before it, and skip on the beat")
+            hear, text = QPushButton(tr("Hear it")), Words("")
+            hear.setToolTip(tr("Play two bars before it, and skip on the beat"))
             hear.clicked.connect(lambda _=False, k=k: self.tried.emit(k))
             row.addWidget(hear)
             row.addWidget(text, 1)
@@ -53,13 +54,21 @@ class SkipsPage(QWidget):
             a, b = form.phrases[s.source], form.phrases[s.target]
             keeps = "keeps the phrase at any place inside" if s.keeps else "only where they begin"
             text.setText(
-                f"from {a.role} {a.letter} at bar {bar_of(grid, s.leave, origin)} to {b.role} {b.letter} at bar "
-                f"{bar_of(grid, s.enter, origin)}: leaves out {s.bars:g} bars, {keeps}"
+                tr("from {0} {1} at bar {2} to {3} {4} at bar {5}: leaves out {6:g} bars, {7}").format(
+                    a.role,
+                    a.letter,
+                    bar_of(grid, s.leave, origin),
+                    b.role,
+                    b.letter,
+                    bar_of(grid, s.enter, origin),
+                    s.bars,
+                    keeps,
+                )
             )
         more = len(skips) - MOST
         left = f" {more} more." if more > 0 else ""
         self.words.setText(
-            "There are not two choruses or drops here to skip between: change a phrase's role if there are."
+            tr("There are not two choruses or drops here to skip between: change a phrase's role if there are.")
             if not skips
-            else f"A skip leaves where one begins and goes on where a later one begins.{left}"
+            else tr("A skip leaves where one begins and goes on where a later one begins.{0}").format(left)
         )

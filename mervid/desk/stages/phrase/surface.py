@@ -12,6 +12,7 @@ from ....core.cues import cue_edits
 from ....core.form import phrase_edits
 from ....core.form.skips import Skip
 from ...session.session import Session
+from ...theme.tr import tr
 from ...theme.words import Words
 from ...views.closeup import CloseUp
 from ...views.overview import Overview
@@ -110,7 +111,9 @@ class PhraseSurface(QWidget):
         if s.recipe is not None:
             left = len(s.doubtful)
             words = f"{left} still in doubt" if left else "none in doubt"
-            self.to_sheet.setText(f"Back to the contact sheet of {s.recipe.name}: {len(s.seen)} tracks, {words}")
+            self.to_sheet.setText(
+                tr("Back to the contact sheet of {0}: {1} tracks, {2}").format(s.recipe.name, len(s.seen), words)
+            )
 
     def _connect(self) -> None:
         s, t = self.session, self.track

@@ -17,6 +17,7 @@ from ....core.rendering.duet import COMING, LEAVING
 from ...commands.command import EAR, LOOK, CommandSet, command, request
 from ...session.pairing import NOTHING
 from ...session.session import Session
+from ...theme.tr import tr
 from ...views.zipper import ENTER, LENGTH
 from ...widgets.value_line import Field
 from .surface import LIST, PAIR, RehearseSurface
@@ -60,7 +61,7 @@ class PairCommands(CommandSet):
         at = shown.row_of(row.id)
         after = shown.track(at + 1) if at >= 0 else None
         if after is None:
-            self.say.refused(f"{row.title} is the last one of {shown.title}: nothing comes after it.")
+            self.say.refused(tr("{0} is the last one of {1}: nothing comes after it.").format(row.title, shown.title))
             return
         self.pair((row.id, after.id))
 
@@ -183,7 +184,11 @@ class PairCommands(CommandSet):
             self.say.refused(str(e))
             return False
         if goal.bars < bars:
-            self.say.done(f"{p.coming.title} has only {goal.bars} bars before its drop: it begins that much later.")
+            self.say.done(
+                tr("{0} has only {1} bars before its drop: it begins that much later.").format(
+                    p.coming.title, goal.bars
+                )
+            )
         return self._move("Land the drop", goal, p.meeting)
 
     @command("=", "Overlap twice as long", MEET, 1, also="longer bars")
@@ -331,7 +336,7 @@ class PairCommands(CommandSet):
 
     @request
     def cue(self, _: object) -> None:
-        self.say.refused("Cues are set in Align and Phrase: here two tracks run on one clock.")
+        self.say.refused(tr("Cues are set in Align and Phrase: here two tracks run on one clock."))
 
     @request
     def cue_number(self, number: object) -> None:
@@ -340,7 +345,7 @@ class PairCommands(CommandSet):
         slot = int(str(number))
         cue = cue_edits.in_slot(p.track.preparation, slot)
         if cue is None or p.coming is None:
-            self.say.refused(f"The coming track has no cue {slot + 1}.")
+            self.say.refused(tr("The coming track has no cue {0}.").format(slot + 1))
             return
         p.alter("Enter at a cue", enter=p.coming.beat_of(cue))
 
@@ -415,7 +420,7 @@ class KeepingCommands(CommandSet):
         if meeting:
             self.session.bookcase.keep_pair(leaving, coming, meeting, text.strip())
         else:
-            self.say.refused("These two can't meet yet, so there is nothing to keep a note with.")
+            self.say.refused(tr("These two can't meet yet, so there is nothing to keep a note with."))
 
     @request
     def shift(self, what: Any) -> None:
@@ -423,7 +428,7 @@ class KeepingCommands(CommandSet):
         place, step = what
         shown = self.session.shown
         if not shown.orderable:
-            self.say.refused("Only a list as it is can be put in another order: choose one in Gather.")
+            self.say.refused(tr("Only a list as it is can be put in another order: choose one in Gather."))
             return
         before = place if step < 0 else place + 3
         if 0 <= before <= len(shown):

@@ -23,6 +23,7 @@ from ....core.pairs.report import Report
 from ....store.pairs import Pair
 from ...session.pair_table import PairTable
 from ...theme.figures import trust
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.pair_matrix import PairMatrix, Row
 from ...widgets.parts import heading
@@ -51,7 +52,7 @@ class Plan(QTableWidget):
     def __init__(self) -> None:
         super().__init__(0, len(COLUMNS))
         self.setObjectName("plan")
-        self.setAccessibleName("Pairs of the list")
+        self.setAccessibleName(tr("Pairs of the list"))
         self.setHorizontalHeaderLabels(COLUMNS)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -138,13 +139,13 @@ class ListPage(QWidget):
         row.addWidget(self.title)
         row.addWidget(self.progress)
         row.addStretch(1)
-        self.by_risk = QPushButton("Riskiest first")
+        self.by_risk = QPushButton(tr("Riskiest first"))
         self.by_risk.setCheckable(True)
-        self.by_risk.setToolTip("Sort the pairs by how likely they are to part")
-        self.every = QPushButton("Judge every pair")
-        self.every.setToolTip("Every track against every other, in the background")
-        self.order = QPushButton("Propose an order")
-        self.order.setToolTip("An order of this list with small steps of tempo and drive, and safe pairs")
+        self.by_risk.setToolTip(tr("Sort the pairs by how likely they are to part"))
+        self.every = QPushButton(tr("Judge every pair"))
+        self.every.setToolTip(tr("Every track against every other, in the background"))
+        self.order = QPushButton(tr("Propose an order"))
+        self.order.setToolTip(tr("An order of this list with small steps of tempo and drive, and safe pairs"))
         for b, name in ((self.every, "judge-all"), (self.order, "propose-order")):
             b.clicked.connect(lambda _=False, n=name: self.asked.emit(n, None))
         for b in (self.by_risk, self.every, self.order):
@@ -175,9 +176,9 @@ class ListPage(QWidget):
         self.title.setText(table.shown.title.upper())
         n = len(table.tracks)
         self.progress.setText(
-            f"{table.done} of {table.asked} pairs judged…"
+            tr("{0} of {1} pairs judged…").format(table.done, table.asked)
             if table.busy
-            else f"{n} tracks, {max(0, n - 1)} pairs in a row"
+            else tr("{0} tracks, {1} pairs in a row").format(n, max(0, n - 1))
         )
         names = {t.id: t.title for t in table.tracks}
         rows: list[tuple[int, tuple[int, int], tuple[str, ...], str]] = []

@@ -15,6 +15,7 @@ from ....core.pairs.side import Side
 from ....core.rendering.duet import COMING, LEAVING
 from ...theme.figures import ms, share, trust
 from ...theme.style import Theme
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...widgets.choice import Choice
 from ...widgets.parts import heading
@@ -68,13 +69,13 @@ class PlaceRow(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         m = proposal.meeting
         where = f"{places.name(leaving, m.at)} → {places.name(coming, m.enter)}"
-        self.setAccessibleName(f"{where}, {m.bars} bars. {proposal.words}")
+        self.setAccessibleName(tr("{0}, {1} bars. {2}").format(where, m.bars, proposal.words))
         self.setToolTip(tip_of(proposal.words))
         self.mark = Words("")
         self.mark.setFixedWidth(12)
         head = QHBoxLayout()
         head.setSpacing(6)
-        text = Words(f"{where}, {m.bars} bars")
+        text = Words(tr("{0}, {1} bars").format(where, m.bars))
         text.setWordWrap(True)
         head.addWidget(SmallZipper(leaving, coming, m))
         head.addWidget(text, 1)
@@ -161,7 +162,7 @@ class RehearsePanel(Panel):
     def _ears(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
         row.setSpacing(4)
-        label = Words("Hear only")
+        label = Words(tr("Hear only"))
         label.setObjectName("faint")
         row.addWidget(label)
         self.solo_leaving = self._button("Leaving", "solo", "Hear the leaving track alone", LEAVING)
@@ -173,7 +174,7 @@ class RehearsePanel(Panel):
         column.addLayout(row)
 
     def _fields(self, column: QVBoxLayout) -> None:
-        column.addWidget(heading("HOW THEY MEET"))
+        column.addWidget(heading(tr("HOW THEY MEET")))
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         grid.setHorizontalSpacing(6)
@@ -194,21 +195,23 @@ class RehearsePanel(Panel):
         for text, step, tip in (("−", -1, "Half as long"), ("+", 1, "Twice as long")):
             steps.addWidget(self._button(text, "length", tip, step))
         self._line(grid, 2, "Overlap", self.bars, _box(steps))
-        self.clock = Choice("Clock", tuple(CLOCK_WORDS.values()), self._tip("Whose time is kept", "next-clock"))
+        self.clock = Choice(tr("Clock"), tuple(CLOCK_WORDS.values()), self._tip("Whose time is kept", "next-clock"))
         self.clock.activated.connect(lambda i: self.asked.emit("clock", CLOCKS[i]))
-        self.pitch = Choice("Pitch", ("held", "goes with speed"), self._tip("Pitch when the speed differs", "pitch"))
+        self.pitch = Choice(
+            tr("Pitch"), ("held", "goes with speed"), self._tip("Pitch when the speed differs", "pitch")
+        )
         self.pitch.activated.connect(lambda i: self.asked.emit("set-pitch", i == 0))
         self._pair(grid, 3, "Clock", self.clock)
         self.match = self._button("As loud", "match", "The coming track is set as loud as the leaving one")
         self.match.setCheckable(True)
         self._pair(grid, 4, "Pitch", self.pitch, self.match)
-        self.fade_out = Choice("Leaving fades", LAWS, "How the leaving track goes, over the second half")
-        self.fade_in = Choice("Coming fades", LAWS, "How the coming track comes, over the first half")
+        self.fade_out = Choice(tr("Leaving fades"), LAWS, tr("How the leaving track goes, over the second half"))
+        self.fade_in = Choice(tr("Coming fades"), LAWS, tr("How the coming track comes, over the first half"))
         self.fade_out.activated.connect(lambda i: self.asked.emit("fade", ("fade_out", LAWS[i])))
         self.fade_in.activated.connect(lambda i: self.asked.emit("fade", ("fade_in", LAWS[i])))
         self._pair(grid, 5, "Fades", self.fade_out, self.fade_in)
         self.low = Choice(
-            "Low sound", BANDS, "Where low sound passes from one to the other, so that two basses don't sound"
+            tr("Low sound"), BANDS, tr("Where low sound passes from one to the other, so that two basses don't sound")
         )
         self.low.activated.connect(lambda i: self.asked.emit("low", i))
         self._pair(grid, 6, "Low sound", self.low)
@@ -250,13 +253,13 @@ class RehearsePanel(Panel):
         grid.addWidget(_box(box), row, 1, 1, 2)
 
     def _lists(self, column: QVBoxLayout) -> None:
-        self.remarks_heading, self.places_heading = heading("WHAT TO DO"), heading("PLACES TO MEET")
+        self.remarks_heading, self.places_heading = heading(tr("WHAT TO DO")), heading(tr("PLACES TO MEET"))
         self.remarks, self.places = QVBoxLayout(), QVBoxLayout()
         self._titled(column, self.places_heading, self.places)
         self._titled(column, self.remarks_heading, self.remarks)
 
     def _kept(self, column: QVBoxLayout) -> None:
-        self.others_heading, self.others = heading("KEPT MEETINGS"), QVBoxLayout()
+        self.others_heading, self.others = heading(tr("KEPT MEETINGS")), QVBoxLayout()
         self._titled(column, self.others_heading, self.others)
 
     def _titled(self, column: QVBoxLayout, head: Words, box: QVBoxLayout) -> None:
@@ -287,7 +290,7 @@ class RehearsePanel(Panel):
         """The verdict, and the meeting as it is."""
         for w in (self.clock, self.pitch, self.fade_in, self.fade_out, self.low, self.match, self.keep, self.write):
             w.setEnabled(judged is not None)
-        self.keep.setText("Kept" if kept else "Keep this meeting")
+        self.keep.setText(tr("Kept") if kept else tr("Keep this meeting"))
         if judged is None:
             self.verdict.setText(problem)
             self.details.setText("")
@@ -297,12 +300,14 @@ class RehearsePanel(Panel):
         e, t = judged.expected, judged.together
         will = "will" if e.is_safe else "will probably" if e.is_probable else ""
         word = f"They {will} stay together" if will else "They may part"
-        self.verdict.setText(f"{trust(e)} {word}: {share(e.safe)} sure")
+        self.verdict.setText(tr("{0} {1}: {2} sure").format(trust(e), word, share(e.safe)))
         speed = f"{100 * t.mean_stretch:+.1f} %".replace("-", "−")
         most = max((abs(x) for x in t.stretch), default=0.0)
         told = f", up to {most:.0%}: beyond {MOST_STRETCH:.0%} it is heard" if most > MOST_STRETCH else ""
         self.details.setText(
-            f"Foretold: 95 % within {e.p95:.0f} ms. Heard: {ms(judged.line.p95)}. Coming runs {speed}{told}."
+            tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.").format(
+                e.p95, ms(judged.line.p95), speed, told
+            )
         )
 
     def show_meeting(self, leaving: Side | None, coming: Side | None, m: Meeting | None) -> None:
@@ -312,7 +317,7 @@ class RehearsePanel(Panel):
         self.at.setText(_elided(self.at, places.name(leaving, m.at)))
         self.enter.setText(_elided(self.enter, places.name(coming, m.enter)))
         level = {1.0: "", 0.5: ", at half", 2.0: ", at double"}[m.level]
-        self.bars.setText(f"{m.bars} bars{level}")
+        self.bars.setText(tr("{0} bars{1}").format(m.bars, level))
         self.clock.show_text(CLOCK_WORDS[m.clock])
         self.pitch.setCurrentIndex(0 if m.hold_pitch else 1)
         self.fade_in.show_text(m.fade_in)
@@ -320,7 +325,7 @@ class RehearsePanel(Panel):
         at = {None: 0, m.bars // 2: 1, 0: 2, m.bars: 3}.get(m.swap, 1)
         self.low.setCurrentIndex(at)
         self.match.setChecked(m.match)
-        self.nudge.setText(f"{m.nudge:+.0f} ms".replace("-", "−") if m.nudge else "none")
+        self.nudge.setText(f"{m.nudge:+.0f} ms".replace("-", "−") if m.nudge else tr("none"))
 
     def show_ears(self, solo: str, split: bool) -> None:
         """What is heard of the two."""

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from ...theme.tr import tr
 from ...theme.words import Words
 from .page import SettingsPage
 
@@ -16,25 +17,25 @@ class SettingsDialog(QDialog):
 
     def __init__(self, parent: QWidget, pages: Sequence[SettingsPage], first: str = "") -> None:
         super().__init__(parent)
-        self.setWindowTitle("Settings")
+        self.setWindowTitle(tr("Settings"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(800, 560)
         self.pages = {page.title: page for page in pages}
         self.list = QListWidget()
         self.list.setObjectName("settingsPages")
-        self.list.setAccessibleName("Pages of settings")
+        self.list.setAccessibleName(tr("Pages of settings"))
         self.list.setFixedWidth(120)
         self.stack = QStackedWidget()
         for page in pages:
             self.list.addItem(page.title)
             self.stack.addWidget(page)
         self.list.currentRowChanged.connect(self._turn)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setAutoDefault(False)
         close.clicked.connect(self.accept)
         foot = QHBoxLayout()
         foot.setContentsMargins(20, 8, 16, 10)
-        words = Words("What you choose holds at once.")
+        words = Words(tr("What you choose holds at once."))
         words.setObjectName("faint")
         foot.addWidget(words)
         foot.addStretch(1)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QKeySequenceEdit, QLineEdit, QWidget
 
 from ... import settings
 from ...commands.command import Command, Table
+from ...theme.tr import tr
 from ...theme.words import Words
 from ..plain_table import PlainTable
 from .page import SettingsPage, button
@@ -33,8 +34,8 @@ class KeysPage(SettingsPage):
         self._usual, self._titles, self._use = usual, titles, use
         self.own = settings.own_keys()
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find a command, a key or a stage")
-        self.search.setAccessibleName("Find a command, a key or a stage")
+        self.search.setPlaceholderText(tr("Find a command, a key or a stage"))
+        self.search.setAccessibleName(tr("Find a command, a key or a stage"))
         self.search.textChanged.connect(self.refresh)
         self.table = PlainTable("Commands and their keys", (("Command", 0), ("Where", 90), ("Key", 120)))
         self.table.setMinimumHeight(250)
@@ -42,20 +43,20 @@ class KeysPage(SettingsPage):
         self.keys = QKeySequenceEdit()
         self.keys.setMaximumSequenceLength(1)
         self.keys.setFixedWidth(150)
-        self.keys.setAccessibleName("Key of the chosen command")
+        self.keys.setAccessibleName(tr("Key of the chosen command"))
         self.keys.installEventFilter(_OneKey(self.keys))
         self.keys.editingFinished.connect(self._typed)
-        self.none = button("No key", "The chosen command has no key any more")
+        self.none = button(tr("No key"), tr("The chosen command has no key any more"))
         self.none.clicked.connect(lambda: self._set(""))
-        self.back = button("As it came", "The key that the chosen command comes with")
+        self.back = button(tr("As it came"), tr("The key that the chosen command comes with"))
         self.back.clicked.connect(self._reset)
-        self.all = button("All as they came", "Forget all keys of your own")
+        self.all = button(tr("All as they came"), tr("Forget all keys of your own"))
         self.all.clicked.connect(self._reset_all)
         self.told = Words("")
         self.told.setWordWrap(True)
         self.told.setMinimumHeight(34)
         line = QHBoxLayout()
-        line.addWidget(Words("Its key"))
+        line.addWidget(Words(tr("Its key")))
         for one in (self.keys, self.none, self.back):
             line.addWidget(one)
         line.addStretch(1)
@@ -105,7 +106,7 @@ class KeysPage(SettingsPage):
             return
         if keys in SPARED:
             self.keys.setKeySequence(QKeySequence(command.keys))
-            self.told.setText(f"{keys} is how windows themselves are used: choose another.")
+            self.told.setText(tr("{0} is how windows themselves are used: choose another.").format(keys))
             return
         usual = next(c for c in self._usual.commands if c.id == command.id)
         if keys == usual.keys:
@@ -136,7 +137,11 @@ class KeysPage(SettingsPage):
         if clashes:
             a, b = clashes[0]
             more = f" {len(clashes) - 1} more such." if len(clashes) > 1 else ""
-            self.told.setText(f"{a.keys} is two things: {_small(a)}, and {_small(b)}. The first of them answers.{more}")
+            self.told.setText(
+                tr("{0} is two things: {1}, and {2}. The first of them answers.{3}").format(
+                    a.keys, _small(a), _small(b), more
+                )
+            )
             return
         hidden = [
             (a, b) for a in now.commands for b in now.commands
@@ -144,10 +149,14 @@ class KeysPage(SettingsPage):
         ]  # fmt: skip
         if hidden:
             a, b = hidden[0]
-            self.told.setText(f"In {self._titles[a.stage]}, {a.keys} is {_small(a)}; elsewhere it is {_small(b)}.")
+            self.told.setText(
+                tr("In {0}, {1} is {2}; elsewhere it is {3}.").format(
+                    self._titles[a.stage], a.keys, _small(a), _small(b)
+                )
+            )
         else:
             own = len(self.own)
-            self.told.setText(f"{own} key{'s' if own != 1 else ''} of your own." if own else "No key clashes.")
+            self.told.setText(f"{own} key{'s' if own != 1 else ''} of your own." if own else tr("No key clashes."))
 
 
 def name_of(keys: QKeySequence) -> str:

@@ -15,6 +15,7 @@ from ....core.pads.pad_map import LEVELS, Binding, Level, Press, Request, Turn
 from ....formats import pad_files
 from ...commands.command import Table
 from ...session.pads import Pads
+from ...theme.tr import tr
 from ...theme.words import Words
 from ..plain_table import PlainTable
 from .page import OneOf, SettingsPage, button
@@ -33,21 +34,21 @@ class PadsPage(SettingsPage):
         self.told.setWordWrap(True)
         self.bindings = PlainTable("What each pad does", (("Pad", 150), ("Kind", 64), ("What it does", 0)))
         self.bindings.setMinimumHeight(230)
-        self.learn = button("Learn a pad…", "Say what it should do, then move it (Ctrl+P)")
+        self.learn = button(tr("Learn a pad…"), tr("Say what it should do, then move it (Ctrl+P)"))
         self.learn.clicked.connect(lambda: self._ask("learn", None))
         self.faders = [
-            button(f"Learn a fader: {level}…", f"{words}: then move a fader or a knob")
+            button(tr("Learn a fader: {0}…").format(level), tr("{0}: then move a fader or a knob").format(words))
             for level, words in LEVELS.items()
         ]
         for b, level in zip(self.faders, LEVELS, strict=True):
             b.clicked.connect(lambda _=False, n=level: self._ask("learn-level", n))
-        self.away = button("Take it away", "The chosen pad does nothing any more")
+        self.away = button(tr("Take it away"), tr("The chosen pad does nothing any more"))
         self.away.clicked.connect(self._take_away)
-        self.take = button("Take a map from a file…", "A map that somebody wrote, for a controller of its name")
+        self.take = button(tr("Take a map from a file…"), tr("A map that somebody wrote, for a controller of its name"))
         self.take.clicked.connect(self._take_file)
-        self.write = button("Write it to a file…", "A readable file, for others with the same controller")
+        self.write = button(tr("Write it to a file…"), tr("A readable file, for others with the same controller"))
         self.write.clicked.connect(self._write_file)
-        self.board = button("Pad board", "Pads, wheels and a fader in a window (Ctrl+Shift+P)")
+        self.board = button(tr("Pad board"), tr("Pads, wheels and a fader in a window (Ctrl+Shift+P)"))
         self.board.clicked.connect(lambda: self._ask("board", None))
         self.row(
             "Controller",
@@ -127,7 +128,9 @@ class PadsPage(SettingsPage):
                 self.device.setCurrentIndex(self.device.findData(taken.device))
                 self.refresh()
                 self._pads.say.done(
-                    f"The map of {taken.device} was taken: {len(taken.bindings)} pads, wheels and faders."
+                    tr("The map of {0} was taken: {1} pads, wheels and faders.").format(
+                        taken.device, len(taken.bindings)
+                    )
                 )
 
     def _write_file(self) -> None:
@@ -140,7 +143,7 @@ class PadsPage(SettingsPage):
             except FormatError as e:
                 self._pads.say.problem(str(e))
             else:
-                self._pads.say.done(f"Written: {path.name}.")
+                self._pads.say.done(tr("Written: {0}.").format(path.name))
 
 
 def _kind(b: Binding) -> str:

@@ -18,6 +18,7 @@ from ....jobs import pcm
 from ... import settings
 from ...session.session import Session
 from ...sound.output import SILENT
+from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from .. import file_dialogs
 from ..parts import Switch
@@ -47,10 +48,10 @@ class SoundPage(SettingsPage):
             "How much sound is kept ahead. Short answers faster; it grows by itself where the sound stumbles.",
             self.buffer,
         )
-        self.head("YOUR HAND")
-        measure = button("Measure", "Clicks sound; tap along with them (Ctrl+0)")
+        self.head(tr("YOUR HAND"))
+        measure = button(tr("Measure"), tr("Clicks sound; tap along with them (Ctrl+0)"))
         measure.clicked.connect(lambda: ask("calibrate"))
-        self.forget = button("Forget", "Take nothing off your taps any more")
+        self.forget = button(tr("Forget"), tr("Take nothing off your taps any more"))
         self.forget.clicked.connect(self._forget)
         self.tap = Number(0, -300, 500, "ms", digits=0)
         self.tap.valueChanged.connect(self._set_tap)
@@ -75,9 +76,9 @@ class SoundPage(SettingsPage):
         self.tap.show_value(1000 * (late or 0.0))
         self.forget.setEnabled(late is not None)
         self.tap_words.setText(
-            "Taken off every tap. Measure it by tapping along with clicks, once for each device."
+            tr("Taken off every tap. Measure it by tapping along with clicks, once for each device.")
             if late is not None
-            else "Not measured yet: tap along with clicks, and it is taken off every tap."
+            else tr("Not measured yet: tap along with clicks, and it is taken off every tap.")
         )
 
     def _set_delay(self, ms: float) -> None:
@@ -108,12 +109,12 @@ class WorkPage(SettingsPage):
         self.cores = Number(settings.workers(), 1, most, f"of {most}")
         self.cores.valueChanged.connect(self._set)
         self.row("Cores for hearing", "So many recordings are heard at once, in the background.", self.cores)
-        self.quiet = Switch("Wait while something plays", "", on=settings.quiet())
+        self.quiet = Switch(tr("Wait while something plays"), "", on=settings.quiet())
         self.quiet.switched.connect(self._set)
         self.row("While you play", "Nothing new is begun while you listen; what is begun goes on.", self.quiet)
         self.cache = Number(settings.cache_bytes() / settings.GIB, 0.25, 1024, "GiB", digits=2, step=0.5)
         self.cache.valueChanged.connect(self._set_cache)
-        empty = button("Empty it", "Recordings are decoded anew when they are opened")
+        empty = button(tr("Empty it"), tr("Recordings are decoded anew when they are opened"))
         empty.clicked.connect(self._empty)
         self.cache_words = self.row("Decoded sound on disk", "", self.cache, empty)
         self.end()
@@ -122,8 +123,10 @@ class WorkPage(SettingsPage):
         """How much is there now."""
         used = sum(f.stat().st_size for f in pcm.files(self._session.cache)) / settings.GIB
         self.cache_words.setText(
-            f"Tracks open at once while their sound lies here; what was not used for longest goes first. "
-            f"{used:.2f} GiB are used now. A new limit holds from the next start."
+            tr(
+                "Tracks open at once while their sound lies here; what was not used for longest goes "
+                "first. {0:.2f} GiB are used now. A new limit holds from the next start."
+            ).format(used)
         )
 
     def _set(self) -> None:
@@ -137,7 +140,7 @@ class WorkPage(SettingsPage):
     def _empty(self) -> None:
         row = self._session.track.row
         freed = pcm.empty(self._session.cache, keep=row.identity if row is not None else "")
-        self._session.say.done(f"{freed / settings.GIB:.2f} GiB of decoded sound were thrown away.")
+        self._session.say.done(tr("{0:.2f} GiB of decoded sound were thrown away.").format(freed / settings.GIB))
         self.enter()
 
 
@@ -151,9 +154,9 @@ class MusicPage(SettingsPage):
         self.folders.setObjectName("boxed")
         self.folders.setFixedHeight(96)
         self.folders.setMinimumWidth(320)
-        watch = button("Watch a folder…", "New recordings in it and below are taken in by themselves")
+        watch = button(tr("Watch a folder…"), tr("New recordings in it and below are taken in by themselves"))
         watch.clicked.connect(self._watch)
-        self.away = button("Watch it no longer", "Its recordings stay in the library")
+        self.away = button(tr("Watch it no longer"), tr("Its recordings stay in the library"))
         self.away.clicked.connect(self._unwatch)
         beside = QWidget()
         buttons = QVBoxLayout(beside)
@@ -164,7 +167,7 @@ class MusicPage(SettingsPage):
         self.row("Watched folders", "What is new in them is taken in and heard by itself.", self.folders, beside)
         self.range = OneOf((), None)
         self.range.activated.connect(self._choose_range)
-        other = button("Another…", "A range of your own, with a name")
+        other = button(tr("Another…"), tr("A range of your own, with a name"))
         other.clicked.connect(lambda: RangeDialog(self, self._take_range).open())
         self.row(
             "Expected tempo",
@@ -236,7 +239,7 @@ class LookPage(SettingsPage):
         self.scale = OneOf(sizes, settings.size())
         self.scale.activated.connect(lambda: settings.set_size(int(self.scale.currentData())))
         self.row("Size", "Of everything: text, lines and handles. Holds from the next start.", self.scale)
-        self.calm = Switch("In steps", "", on=settings.calm())
+        self.calm = Switch(tr("In steps"), "", on=settings.calm())
         self.calm.switched.connect(self._set_calm)
         self.row("Motion", "While it plays, pictures move four times a second instead of running along.", self.calm)
         self.end()
@@ -262,13 +265,13 @@ class KeepPage(SettingsPage):
             ("Log", "What went wrong, for who mends it. It stays on this computer.", notes.log_file().parent),
         ):
             self.row(name, does, *self._place(where))
-        self.head("COPIES")
+        self.head(tr("COPIES"))
         self.copies = QListWidget()
         self.copies.setObjectName("boxed")
         self.copies.setFixedHeight(110)
         self.copies.setMinimumWidth(320)
         self.row("Copies of days", "Made by itself, once a day; the last seven days stay.", self.copies)
-        back = button("Back up, or put back…", "To the page where the whole library becomes one file")
+        back = button(tr("Back up, or put back…"), tr("To the page where the whole library becomes one file"))
         back.clicked.connect(lambda: ask("back-up"))
         self.row("A copy elsewhere", "The whole library as one file, for a stick or another computer.", back)
         self.end()
@@ -280,7 +283,7 @@ class KeepPage(SettingsPage):
         shown.setMinimumWidth(1)
         shown.setFixedWidth(330)
         shown.setText(shown.fontMetrics().elidedText(str(where), Qt.TextElideMode.ElideMiddle, 320))
-        show = button("Show it", "In the file manager")
+        show = button(tr("Show it"), tr("In the file manager"))
         show.clicked.connect(partial(QDesktopServices.openUrl, QUrl.fromLocalFile(str(where))))
         return shown, show
 
