@@ -26,6 +26,7 @@ from .stages import STAGES
 from .stages.frame import Stage
 from .theme import style
 from .theme.palette import DAY, NIGHT
+from .theme.tr import load
 from .window import Window
 
 log = logging.getLogger(__name__)
@@ -94,6 +95,7 @@ def run(files: list[Path], *, demo: bool) -> int:
         # read before anything is drawn; who set it for this program knows better
         os.environ["QT_SCALE_FACTOR"] = str(settings.size() / 100)
     app = QApplication([sys.argv[0]])
+    load(app)
     if demo:
         files = sorted(places.demo_folder().glob("*.ogg"))
     sole = Sole(places.data_folder() / "library.sqlite")

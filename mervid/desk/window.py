@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 
+import attrs
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -95,7 +96,7 @@ class Window(QMainWindow):
         self.table = self.usual.with_keys(settings.own_keys())
         self.side = Side(session)
         self.list = self.side.list
-        tabs = [Tab(s.key, s.title, f"{s.tip} ({s.shortcut})") for s in self.stages.values()]
+        tabs = [Tab(s.key, tr(s.title), f"{tr(s.tip)} ({s.shortcut})") for s in self.stages.values()]
         self.header = Header(session, tabs, self.table)
         self._count = QTimer(self)
         self._count.setSingleShot(True)
@@ -119,10 +120,12 @@ class Window(QMainWindow):
         stages = [c for s in self.stages.values() for c in s.commands()]
         common = [c for one in self._common for c in one.commands()]
         there = [
-            Command(s.shortcut, "to-stage", s.key, f"Stage: {s.title}", PROGRAM, also=s.tip, typing=True)
+            Command(
+                s.shortcut, "to-stage", s.key, tr("Stage: {0}").format(tr(s.title)), PROGRAM, also=s.tip, typing=True
+            )
             for s in self.stages.values()
         ]
-        return (*stages, *there, *common)
+        return (*map(_told, stages), *there, *map(_told, common))
 
     # building
 
@@ -205,7 +208,7 @@ class Window(QMainWindow):
 
     def titles(self) -> dict[str, str]:
         """What the stages are called, by key."""
-        return {key: stage.title for key, stage in self.stages.items()}
+        return {key: tr(stage.title) for key, stage in self.stages.items()}
 
     def use_keys(self) -> None:
         """A person's own keys from now on: in shortcuts, menus, lists and tips."""
@@ -290,7 +293,7 @@ class Window(QMainWindow):
             return
         if not here:
             other = commands[0]
-            place = self.stages[other.stage].title
+            place = self.titles()[other.stage]
             self.session.say.refused(
                 tr("In {0}, {1} is: {2}{3}.").format(place, keys, other.words[0].lower(), other.words[1:])
             )
@@ -334,7 +337,7 @@ class Window(QMainWindow):
             self.ask(request.name, request.argument)
         elif found:
             words = found[0].words
-            place = self.stages[found[0].stage].title
+            place = self.titles()[found[0].stage]
             self.session.say.refused(tr("In {0}, this pad is: {1}{2}.").format(place, words[0].lower(), words[1:]))
         else:
             self.session.say.refused(
@@ -516,3 +519,8 @@ class Window(QMainWindow):
         self._count.stop()
         self.session.close()
         super().closeEvent(e)
+
+
+def _told(c: Command) -> Command:
+    """A command in the language in force."""
+    return attrs.evolve(c, words=tr(c.words), words_in_list=tr(c.words_in_list))

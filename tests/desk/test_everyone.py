@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+import html
+import importlib.util
+import math
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTranslator
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
+import mervid
 from mervid.core.cues import cue_edits
 from mervid.desk.session import in_figures
+from mervid.desk.stages.frame import Pages
+from mervid.desk.theme.tr import CONTEXT
 from mervid.desk.widgets.figures_dialog import FiguresDialog
 from mervid.desk.window import Window
 from tests.desk.conftest import align, put
+from tests.desk.cutting import cut
+
+TEXTS = Path(mervid.__file__).parent / "translations" / "mervid.ts"
 
 
 def tab_round(window: Window, start: QWidget) -> list[QWidget]:
@@ -97,3 +110,89 @@ def test_a_pair_is_said_in_figures(ferry: Window, qtbot: QtBot) -> None:
     assert worst == pytest.approx(line.worst, abs=0.6)
     assert len(gear.rows) == 3 and len(places.rows) == len(session.pairing.proposals) > 0
     assert all(len(t.heads) == len(row) for t in (by_bar, gear, places) for row in t.rows)
+
+
+class _Longer(QTranslator):
+    """A language that nobody speaks: accents on every letter, and a third longer."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.asked: set[str] = set()
+
+    def translate(self, context: str, source: str, disambiguation: str | None = None, n: int = -1) -> str:
+        if context != CONTEXT:
+            return ""
+        self.asked.add(source)
+        return longer(source)
+
+
+def longer(text: str) -> str:
+    """With accents, and a third longer; what is filled in later stays."""
+    parts = re.split(r"(\{[^{}]*\})", text)
+    told = "".join(p if p.startswith("{") else p.translate(ACCENTS) for p in parts)
+    return told + "·" * math.ceil(sum(c.isalpha() for c in text) / 3)
+
+
+ACCENTS = str.maketrans("aceilnorsuyzAEIOU", "àçéîļñöŕšûýžÀÉÎÖÛ")
+
+
+def pages_of(window: Window, stage: str) -> list[str]:
+    pages = getattr(getattr(window.stages[stage], "view", None), "pages", None)
+    return [p.name for p in pages.pages] if isinstance(pages, Pages) else [""]
+
+
+def look_everywhere(window: Window, qtbot: QtBot) -> list[str]:
+    """What is cut on any page of any stage."""
+    out = []
+    for stage in window.stages:
+        window.go_to_stage(stage)
+        for page in pages_of(window, stage):
+            if page:
+                window.stages[stage].view.pages.turn_to(page)  # type: ignore[attr-defined]
+            qtbot.wait(30)
+            # layouts settle in a few rounds
+            found = cut(window)
+            for _ in range(15):
+                if found:
+                    qtbot.wait(60)
+                    found = cut(window)
+            out += [f"{stage} {page}: {words}" for words in found]
+    return out
+
+
+@pytest.mark.parametrize("size", [(960, 600), (1280, 800)])
+def test_nothing_is_cut_in_the_smallest_window(ferry: Window, qtbot: QtBot, size: tuple[int, int]) -> None:
+    ferry.resize(*size)
+    ferry.ask("pair", (ferry.session.track.row.id, put(ferry, "Pontoon Static")))
+    assert "\n".join(look_everywhere(ferry, qtbot)) == ""
+
+
+@pytest.fixture
+def tongue(qapp: QApplication) -> Iterator[_Longer]:
+    """Before any window is made."""
+    made = _Longer()
+    qapp.installTranslator(made)
+    yield made
+    qapp.removeTranslator(made)
+
+
+def test_a_longer_language_is_not_cut(tongue: _Longer, ferry: Window, qtbot: QtBot) -> None:
+    ferry.resize(1280, 800)
+    assert ferry.header.tabs["align"].text().startswith(longer("Align"))
+    assert ferry.table.commands[0].words == longer(ferry.stages["gather"].commands()[0].words)
+    assert "\n".join(look_everywhere(ferry, qtbot)) == ""
+    # what was asked for is what the translators' file holds
+    listed = set(re.findall(r"<source>(.*?)</source>", TEXTS.read_text("utf-8"), re.S))
+    assert {html.escape(t, quote=True).replace("&#x27;", "'") for t in tongue.asked} - {
+        s.replace("&apos;", "'") for s in listed
+    } == set()
+
+
+def test_the_translators_file_is_up_to_date() -> None:
+    spec = importlib.util.spec_from_file_location("texts", Path(mervid.__file__).parents[1] / "packaging/texts.py")
+    assert spec is not None and spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    told = html.unescape(TEXTS.read_text("utf-8"))
+    assert [t for t in module.texts() if f"<source>{t}</source>" not in told] == []
+    assert len(module.texts()) > 900

@@ -134,8 +134,8 @@ class FolderWatch(QObject):
             f"{len(ids):,} {word}"
             for ids, word in (
                 (found.added, "new"),
-                (found.moved, "moved or renamed, with all work on them"),
-                (found.back, "there again"),
+                (found.moved, tr("moved or renamed, with all work on them")),
+                (found.back, tr("there again")),
                 (found.gone, "missing"),
             )
             if ids

@@ -12,6 +12,7 @@ from ...core.form import phrase_edits
 from ...core.model.beatgrid import Grid
 from ...core.pairs import gear_clocks
 from ..theme import figures
+from ..theme.tr import tr
 from .open_track import OpenTrack
 from .pairing import Pairing
 
@@ -60,7 +61,7 @@ def _bars(track: OpenTrack, grid: Grid) -> InFigures:
         name = phrase_edits.place_of(grid, float(starts[k]), track.preparation.origin).split(".")[0]
         rows.append((name, figures.clock(a, digits=3), f"{60 * beats / (b - a):.2f}", f"{beats:.0f}", error))
     heads = ("Bar", "Begins at", "BPM", "Beats", "Heard farthest from the grid")
-    return InFigures("Bars", heads, tuple(rows), tuple(times[:-1].tolist()))
+    return InFigures(tr("Bars"), heads, tuple(rows), tuple(times[:-1].tolist()))
 
 
 def _phrases(track: OpenTrack, grid: Grid) -> list[InFigures]:
@@ -78,7 +79,7 @@ def _phrases(track: OpenTrack, grid: Grid) -> list[InFigures]:
         rows.append((place, figures.clock(at), str(bars), q.role, q.letter, sure, section, q.reason))
         times.append(at)
     heads = ("Bar.beat", "Begins at", "Bars", "Role", "Letter", "Sure", "Section", "Why")
-    return [InFigures("Phrases", heads, tuple(rows), tuple(times))]
+    return [InFigures(tr("Phrases"), heads, tuple(rows), tuple(times))]
 
 
 def _cues(track: OpenTrack, grid: Grid) -> InFigures:
@@ -97,7 +98,7 @@ def _cues(track: OpenTrack, grid: Grid) -> InFigures:
         for c in cues
     )
     heads = ("Slot", "Name", "Role", "Bar.beat", "Time", "Kind", "Loop")
-    return InFigures("Cues", heads, rows, tuple(c.at(grid) for c in cues))
+    return InFigures(tr("Cues"), heads, rows, tuple(c.at(grid) for c in cues))
 
 
 def of_pair(pairing: Pairing) -> list[InFigures]:
@@ -121,9 +122,18 @@ def of_pair(pairing: Pairing) -> list[InFigures]:
     ]
     places = [(str(k), p.words, str(p.meeting.bars)) for k, p in enumerate(pairing.proposals, 1)]
     return [
-        InFigures("Bar by bar", ("Bar", "In the mix", "95 % within", "Worst", "Which"), tuple(apart), tuple(times)),
-        InFigures("Gear", ("Kind of gear", "Bars together", "95 % within", "Apart at the end"), tuple(gear)),
-        InFigures("Places proposed", ("", "Why", "Bars"), tuple(places)),
+        InFigures(
+            tr("Bar by bar"),
+            (tr("Bar"), tr("In the mix"), tr("95 % within"), tr("Worst"), tr("Which")),
+            tuple(apart),
+            tuple(times),
+        ),
+        InFigures(
+            tr("Gear"),
+            (tr("Kind of gear"), tr("Bars together"), tr("95 % within"), tr("Apart at the end")),
+            tuple(gear),
+        ),
+        InFigures(tr("Places proposed"), ("", tr("Why"), tr("Bars")), tuple(places)),
     ]
 
 

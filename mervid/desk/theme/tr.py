@@ -21,7 +21,7 @@ def tr(text: str) -> str:
     >>> tr("Nothing here is translated")
     'Nothing here is translated'
     """
-    return QCoreApplication.translate(CONTEXT, text)
+    return QCoreApplication.translate(CONTEXT, text) if text else ""
 
 
 def marked(text: str) -> str:

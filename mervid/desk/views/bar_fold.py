@@ -21,6 +21,7 @@ from ...core.fitting.drift import Trace
 from ...core.model.beatgrid import Grid, bar_name
 from ...core.model.preparation import Preparation
 from ..theme.style import Theme
+from ..theme.tr import tr
 from .base import PinView, draw_flag, draw_marks, image_of, ink_pixels, picture, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 22, 12
@@ -47,7 +48,9 @@ class BarFold(PinView):
     beat_picked = pyqtSignal(float)
 
     def __init__(self) -> None:
-        super().__init__("Bar fold", "The track cut at every bar and stacked. Straight threads mean a true grid.")
+        super().__init__(
+            tr("Bar fold"), tr("The track cut at every bar and stacked. Straight threads mean a true grid.")
+        )
         self.inks: NDArray[np.float32] = np.zeros(0, np.float32)
         self.preparation = Preparation()
         self.trace: Trace | None = None

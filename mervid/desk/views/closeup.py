@@ -17,6 +17,7 @@ from ...core.model.form import Form
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Kept
 from ...core.sound.waveform import BASE, Waveform, columns, exact_columns
+from ..theme.tr import tr
 from .base import PinView, bars_image, draw_flag, draw_lines, picture, small
 from .drift_trace import draw_pin
 from .overview import percussive_share
@@ -64,7 +65,7 @@ class CloseUp(PinView):
     beat_picked = pyqtSignal(float)
 
     def __init__(self) -> None:
-        super().__init__("Close-up", "The waveform around the playhead. Drag a beat line to place a hand pin.")
+        super().__init__(tr("Close-up"), tr("The waveform around the playhead. Drag a beat line to place a hand pin."))
         self.waveform: Waveform | None = None
         self.samples: Kept | None = None
         self.evidence: Evidence | None = None

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap, QPolygonF
 from ...core.fitting.drift import Trace
 from ...core.model.preparation import Preparation
 from ..theme.style import Theme
+from ..theme.tr import tr
 from .base import MARGIN, TimeView, dots_image, draw_marks, draw_part, picture, small
 
 MARK = 16
@@ -25,7 +26,9 @@ class DriftTrace(TimeView):
     pin_chosen = pyqtSignal(int)
 
     def __init__(self) -> None:
-        super().__init__("Drift trace", "Heard beat minus grid beat over the track, in milliseconds; late is up.")
+        super().__init__(
+            tr("Drift trace"), tr("Heard beat minus grid beat over the track, in milliseconds; late is up.")
+        )
         self.preparation = Preparation()
         self.trace: Trace | None = None
         self.sure: NDArray[np.float64] | None = None
@@ -92,7 +95,7 @@ class DriftTrace(TimeView):
             p.drawLine(QPointF(r.right(), top), QPointF(r.right(), bottom))
         p.setPen(pal.color("hairline"))
         p.drawLine(QPointF(MARGIN, middle), QPointF(right, middle))
-        for ms, text in ((limit, f"+{limit:.0f}"), (0, "0 ms"), (-limit, f"−{limit:.0f}")):
+        for ms, text in ((limit, f"+{limit:.0f}"), (0, tr("0 ms")), (-limit, f"−{limit:.0f}")):
             self.draw_label(p, y_of(ms) - 7 + (ms > 0) * 5 - (ms < 0) * 5, 14, text)
         p.drawText(QRectF(MARGIN + 4, top - 2, 200, 14), Qt.AlignmentFlag.AlignLeft, "late")
         p.drawText(QRectF(MARGIN + 4, bottom - 13, 200, 14), Qt.AlignmentFlag.AlignLeft, "early")

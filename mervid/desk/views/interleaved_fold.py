@@ -17,6 +17,7 @@ from ...core.fitting.bar_fold import LEAD, Rows
 from ...core.pairs import interleaved
 from ...core.pairs.clock import Together
 from ...core.pairs.tear import Tear
+from ..theme.tr import tr
 from .base import View, image_of, ink_pixels, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 40, 12
@@ -36,8 +37,8 @@ class InterleavedFold(View):
 
     def __init__(self) -> None:
         super().__init__(
-            "Interleaved fold",
-            "Both tracks bar under bar on one clock. One thread: they stay together; two: they part.",
+            tr("Interleaved fold"),
+            tr("Both tracks bar under bar on one clock. One thread: they stay together; two: they part."),
         )
         self.together: Together | None = None
         self.line: Tear | None = None

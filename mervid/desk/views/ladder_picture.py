@@ -26,6 +26,7 @@ from ...core.model.form import Form, letter_number
 from ...core.model.preparation import Preparation
 from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
+from ..theme.tr import tr
 from .base import View, bars_image, draw_flag, small
 
 LEFT, RIGHT, HEAD, FOOT = 116, 146, 20, 6
@@ -51,7 +52,7 @@ class LadderPicture(View):
     """What is shown of a track's form, where it lies, and how it is drawn."""
 
     def __init__(self) -> None:
-        super().__init__("Phrase ladder", "One row for each phrase, with its length in bars and its cues.")
+        super().__init__(tr("Phrase ladder"), tr("One row for each phrase, with its length in bars and its cues."))
         self.preparation = Preparation()
         self.form: Form | None = None
         self.ghosts: tuple[Cue, ...] = ()

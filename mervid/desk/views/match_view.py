@@ -8,6 +8,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from ...core.siblings.recording_match import Match
 from ..theme.figures import clock
+from ..theme.tr import tr
 from .base import Backdrop, View, small
 
 _ERRORS = 64.0
@@ -18,7 +19,7 @@ class MatchView(View):
     """Dots on the line belong together; open dots were not found there. Below, how far off each is, in ms."""
 
     def __init__(self) -> None:
-        super().__init__("Match", "Where each stretch of this recording lies in the other, and how exactly.")
+        super().__init__(tr("Match"), tr("Where each stretch of this recording lies in the other, and how exactly."))
         self.match: Match | None = None
         self.durations = (0.0, 0.0)
         self.names = ("", "")

@@ -13,6 +13,7 @@ from ...core.model.form import Form, letter_number
 from ...core.model.preparation import Preparation
 from ...core.sound.waveform import Waveform, columns
 from ..theme.palette import tint
+from ..theme.tr import tr
 from .base import MARGIN, Backdrop, TimeView, draw_flag, draw_lines, draw_part, small
 
 TOP, RIBBON, BAND = 18, 9, 13
@@ -40,7 +41,7 @@ class Overview(TimeView):
     zones_placed = pyqtSignal(object, float)
 
     def __init__(self) -> None:
-        super().__init__("Overview", "The whole track. Click to move the playhead.")
+        super().__init__(tr("Overview"), tr("The whole track. Click to move the playhead."))
         self.waveform: Waveform | None = None
         self.evidence: Evidence | None = None
         self.preparation = Preparation()

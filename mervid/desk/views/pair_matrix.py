@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
 from ...core.pairs.meeting import MOST_STRETCH
 from ...core.pairs.report import Report
+from ..theme.tr import tr
 from .base import View, small
 
 NAMES, HEAD = 170, 26
@@ -36,7 +37,9 @@ class PairMatrix(View):
     hovered = pyqtSignal(str)
 
     def __init__(self) -> None:
-        super().__init__("Matrix of pairs", "Which track of the list may follow which. Rows leave, columns come.")
+        super().__init__(
+            tr("Matrix of pairs"), tr("Which track of the list may follow which. Rows leave, columns come.")
+        )
         self.rows: tuple[Row, ...] = ()
         self.reports: dict[tuple[int, int], Report] = {}
         self.at = (0, 1)

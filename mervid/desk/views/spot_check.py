@@ -17,6 +17,7 @@ from ...core.fitting.drift import Trace
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Kept, floats
 from ..theme.figures import clock
+from ..theme.tr import tr
 from .base import PinView, draw_lines, picture, small
 from .drift_trace import draw_pin
 
@@ -54,7 +55,9 @@ class SpotCheck(PinView):
     pin_placed = pyqtSignal(float, float, bool)
 
     def __init__(self) -> None:
-        super().__init__("Spot check", "Five places of the track, beat under beat. Drag a hit onto the line to pin it.")
+        super().__init__(
+            tr("Spot check"), tr("Five places of the track, beat under beat. Drag a hit onto the line to pin it.")
+        )
         self.samples: Kept | None = None
         self.rate = 44100
         self.attack: NDArray[np.float32] = np.zeros(0, np.float32)

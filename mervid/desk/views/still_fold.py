@@ -9,6 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 from ...core.arrays import Floats, Singles
 from ...core.fitting import bar_fold
 from ...core.model.beatgrid import Grid, steady
+from ..theme.tr import tr
 from .base import View, draw_lines, image_of, ink_pixels, ramp, small
 
 HEAD, LINE, GAP = 20, 74, 8
@@ -20,7 +21,7 @@ class StillFold(View):
 
     def __init__(self, name: str) -> None:
         super().__init__(
-            name, "The track cut at every bar of one steady tempo. Straight threads: it runs at that tempo."
+            name, tr("The track cut at every bar of one steady tempo. Straight threads: it runs at that tempo.")
         )
         self.title, self.message = name, ""
         self._ink: Singles = np.zeros(0, np.float32)

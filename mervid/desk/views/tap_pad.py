@@ -13,6 +13,7 @@ from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, QTimer, pyq
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
 from ...core.guided.tap_reading import ENOUGH_TAPS, LEAST, Reading
+from ..theme.tr import tr
 from .base import View, small
 
 BEAT_KEYS = {Qt.Key.Key_Space, Qt.Key.Key_B, Qt.Key.Key_0, Qt.Key.Key_Insert}
@@ -37,7 +38,9 @@ class TapPad(View):
     taken = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Tap pad", "Strike Space along with the music, Enter on downbeats. Ctrl+Enter uses the taps.")
+        super().__init__(
+            tr("Tap pad"), tr("Strike Space along with the music, Enter on downbeats. Ctrl+Enter uses the taps.")
+        )
         self.count = 0
         self.reading: Reading | None = None
         self.downs: tuple[bool, ...] = ()

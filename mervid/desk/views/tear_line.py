@@ -13,6 +13,7 @@ from ...core.pairs import gear_clocks
 from ...core.pairs.gear_clocks import FIXED, GRIDS, HAND, Run
 from ...core.pairs.judgement import Judgement
 from ..theme.figures import ms
+from ..theme.tr import tr
 from .base import MARGIN, View, dots_image, small
 
 ROW, ROWS, GAP = 19.0, 3, 6.0
@@ -28,7 +29,7 @@ class TearLine(View):
 
     def __init__(self) -> None:
         super().__init__(
-            "Tear line", "How far the heard beats of both tracks fall apart, in milliseconds, beat by beat."
+            tr("Tear line"), tr("How far the heard beats of both tracks fall apart, in milliseconds, beat by beat.")
         )
         self.judged: Judgement | None = None
         self.position = 0.0
@@ -114,7 +115,7 @@ class TearLine(View):
         p.setPen(pal.color("hairline"))
         p.drawLine(QPointF(MARGIN, middle), QPointF(right, middle))
         p.setPen(pal.color("faint"))
-        for value, text in ((limit, f"+{limit:.0f}"), (0.0, "0 ms"), (-limit, f"−{limit:.0f}")):
+        for value, text in ((limit, f"+{limit:.0f}"), (0.0, tr("0 ms")), (-limit, f"−{limit:.0f}")):
             y = min(max(middle - value * scale - 7, top - 2), bottom - 12)
             p.drawText(QRectF(0, y, MARGIN - 6, 14), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
         over = np.abs(line.apart) > line.forgiven

@@ -16,6 +16,7 @@ from ...core.pairs import places
 from ...core.pairs.meeting import Meeting
 from ...core.pairs.side import Side
 from ..theme.palette import tint
+from ..theme.tr import tr
 from .base import View, small
 
 AROUND = 12
@@ -43,7 +44,7 @@ class Zipper(View):
     hovered = pyqtSignal(str)
 
     def __init__(self) -> None:
-        super().__init__("Zipper", "The phrases of both tracks side by side; drag one to meet elsewhere.")
+        super().__init__(tr("Zipper"), tr("The phrases of both tracks side by side; drag one to meet elsewhere."))
         self.leaving: Side | None = None
         self.coming: Side | None = None
         self.meeting: Meeting | None = None

@@ -43,7 +43,7 @@ class _Picture(QWidget):
         p.drawLine(QPointF(half + 22, y), QPointF(half + 14, y + 5))
         p.setFont(font(9))
         p.setPen(Theme.palette.color("faint"))
-        for x, words in ((6.0, "Bars of a drummer, as they are heard"), (half + 40, "The grid follows them")):
+        for x, words in ((6.0, tr("Bars of a drummer, as they are heard")), (half + 40, tr("The grid follows them"))):
             p.drawText(QRectF(x, 182, half - 46, 20), Qt.AlignmentFlag.AlignHCenter, words)
         p.end()
 
@@ -75,11 +75,13 @@ class Empty(QWidget):
         column.setSpacing(12)
         column.addStretch(2)
         for name, text in (
-            ("emptyTitle", "Music in which nobody kept machine time"),
+            ("emptyTitle", tr("Music in which nobody kept machine time")),
             (
                 "faint",
-                "Mervid hears the beats, shows where they drift, and builds a grid that follows them.\n"
-                "Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.",
+                tr(
+                    "Mervid hears the beats, shows where they drift, and builds a grid that follows them.\n"
+                    "Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A."
+                ),
             ),
         ):
             label = Words(text)

@@ -49,7 +49,7 @@ def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:
 
 def add_folder(parent: QWidget | None, queue: AnalysisQueue, *, as_lists: bool = False) -> None:
     """Choose a folder whose recordings are taken in, with all below it."""
-    name = QFileDialog.getExistingDirectory(parent, "Add a folder, and all below it", _last_folder())
+    name = QFileDialog.getExistingDirectory(parent, tr("Add a folder, and all below it"), _last_folder())
     if name:
         QSettings().setValue("folder", name)
         queue.add_files([Path(name)], as_lists=as_lists)
@@ -74,7 +74,7 @@ def hand_over(parent: QWidget | None, track: OpenTrack, watch: RecordingWatch, e
     kind = f"{exchange.FORMS[ending]} (*.{ending.rsplit('.', 1)[1]})"
     # what stands there is told by ourselves, and more exactly
     ask_ourselves = QFileDialog.Option.DontConfirmOverwrite
-    name, _ = QFileDialog.getSaveFileName(parent, "Hand over", str(start), kind, options=ask_ourselves)
+    name, _ = QFileDialog.getSaveFileName(parent, tr("Hand over"), str(start), kind, options=ask_ourselves)
     if name:
         path = Path(name)
         if not path.suffix:
@@ -114,7 +114,7 @@ def take(parent: QWidget | None, track: OpenTrack) -> None:
         "Beats, labels, tempo maps (*.jams *.json *.txt *.beats *.csv *.tsv *.mid);;"
         f"Chapters and cue points of a recording ({sounds});;All files (*)"
     )
-    name, _ = QFileDialog.getOpenFileName(parent, "Import beats", _last_folder("export"), kinds)
+    name, _ = QFileDialog.getOpenFileName(parent, tr("Import beats"), _last_folder("export"), kinds)
     if name:
         exchanging.import_beats(track, Path(name))
 
@@ -122,7 +122,9 @@ def take(parent: QWidget | None, track: OpenTrack) -> None:
 def where_to_write_mix(parent: QWidget, name: str) -> Path | None:
     """Choose where a mix is written; None where that was let be."""
     kinds = "FLAC, 24 bit (*.flac);;WAV, 24 bit (*.wav)"
-    chosen, kind = QFileDialog.getSaveFileName(parent, "Write the mix", str(Path(_last_folder("mixes")) / name), kinds)
+    chosen, kind = QFileDialog.getSaveFileName(
+        parent, tr("Write the mix"), str(Path(_last_folder("mixes")) / name), kinds
+    )
     if not chosen:
         return None
     path = Path(chosen)

@@ -131,7 +131,7 @@ class KeySheet(QDialog):
         for column in _thirds(parts):
             grid, used = self._column(columns), 0
             for group, rows in column:
-                head = Words(group.upper())
+                head = Words(tr(group).upper())
                 head.setObjectName("heading")
                 grid.addWidget(head, used, 0, 1, 2)
                 used += 1

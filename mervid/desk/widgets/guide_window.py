@@ -200,7 +200,7 @@ class GuideWindow(QDialog):
             "Every command, with the key it has now; **/** finds them by words, *Settings* changes keys.",
         ]
         for group in self._table.groups:
-            lines += ["", f"## {group}", "", "| key | command | where |", "|---|---|---|"]
+            lines += ["", f"## {tr(group)}", "", "| key | command | where |", "|---|---|---|"]
             for c in self._table.of_group(group):
                 where = self._titles.get(c.stage, "everywhere")
                 lines.append(f"| {_escaped(c.keys)} | {_escaped(c.words)} | {where} |")

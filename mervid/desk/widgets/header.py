@@ -61,13 +61,13 @@ class Header(QFrame):
         row.addStretch(1)
         self.buttons: dict[str, QToolButton] = {}
         for name, request, text, tip in (
-            ("open", "open", "Open", "Open recordings (Ctrl+O)"),
-            ("undo", "undo", "Undo", "Undo (Ctrl+Z)"),
-            ("redo", "redo", "Redo", "Redo (Ctrl+Shift+Z)"),
-            ("export", "", "Hand over", "Export or import beats"),
-            ("lock", "lock", "Lock", "Lock or unlock this track (Ctrl+L)"),
-            ("night", "night", "", "Day or night (Ctrl+N)"),
-            ("pen", "", "Commands", "Everything that can be done, with its keys (/ finds, F1 lists)"),
+            ("open", "open", tr("Open"), tr("Open recordings (Ctrl+O)")),
+            ("undo", "undo", tr("Undo"), tr("Undo (Ctrl+Z)")),
+            ("redo", "redo", tr("Redo"), tr("Redo (Ctrl+Shift+Z)")),
+            ("export", "", tr("Hand over"), tr("Export or import beats")),
+            ("lock", "lock", tr("Lock"), tr("Lock or unlock this track (Ctrl+L)")),
+            ("night", "night", "", tr("Day or night (Ctrl+N)")),
+            ("pen", "", tr("Commands"), tr("Everything that can be done, with its keys (/ finds, F1 lists)")),
         ):
             row.addWidget(self._button(name, request, text, tip))
         self._menus = {"export": (QMenu(self), self._fill_exchange), "pen": (QMenu(self), self._fill_commands)}
@@ -109,7 +109,7 @@ class Header(QFrame):
             menu.addAction(f"{words}…\t{table.keys_of(name)}", lambda n=name: self.asked.emit(n, None))
         menu.addSeparator()
         for group in table.groups:
-            part = menu.addMenu(group)
+            part = menu.addMenu(tr(group))
             assert part is not None
             for command in table.of_group(group):
                 if command.keys_in_list is None:

@@ -47,7 +47,7 @@ class RangeDialog(QDialog):
         self.problem.setWordWrap(True)
         form = QFormLayout(self)
         form.setContentsMargins(18, 16, 18, 14)
-        for text, field in (("Name", self.name), ("From, BPM", self.low), ("To, BPM", self.high)):
+        for text, field in ((tr("Name"), self.name), (tr("From, BPM"), self.low), (tr("To, BPM"), self.high)):
             field.setAccessibleName(text)
             form.addRow(text, field)
         form.addRow(self.problem)

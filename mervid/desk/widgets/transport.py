@@ -38,22 +38,24 @@ class Transport(QFrame):
         self.play.setIconSize(QSize(22, 22))
         self.play.setFixedSize(48, 40)
         self.play.clicked.connect(self._player.toggle)
-        self.place = Figure("–", 62, "Bar and beat", "Bar and beat")
-        self.time = Figure("0:00.000", 100, "Time", "Where the playhead is")
-        self.tempo = Figure("–", 72, "Tempo here", "Tempo of the grid at the playhead")
-        self.to_phrase = Figure("–", 56, "To phrase", "Bars and beats until the next phrase begins, counting down")
-        self.to_cue = Figure("–", 56, "To cue", "Bars and beats until the next cue, counting down")
+        self.place = Figure("–", 62, tr("Bar and beat"), tr("Bar and beat"))
+        self.time = Figure("0:00.000", 100, tr("Time"), tr("Where the playhead is"))
+        self.tempo = Figure("–", 72, tr("Tempo here"), tr("Tempo of the grid at the playhead"))
+        self.to_phrase = Figure(
+            "–", 56, tr("To phrase"), tr("Bars and beats until the next phrase begins, counting down")
+        )
+        self.to_cue = Figure("–", 56, tr("To cue"), tr("Bars and beats until the next cue, counting down"))
         self._counted: object = None
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 14, 6)
         row.setSpacing(8)
         row.addWidget(self.play)
         for name, label in (
-            ("BAR.BEAT", self.place),
-            ("TIME", self.time),
-            ("TEMPO HERE", self.tempo),
-            ("TO PHRASE", self.to_phrase),
-            ("TO CUE", self.to_cue),
+            (tr("BAR.BEAT"), self.place),
+            (tr("TIME"), self.time),
+            (tr("TEMPO HERE"), self.tempo),
+            (tr("TO PHRASE"), self.to_phrase),
+            (tr("TO CUE"), self.to_cue),
         ):
             row.addLayout(_named(name, label))
         row.addLayout(self._reference())

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton
 
 from ...core.errors import Refused
+from ..theme.tr import tr
 from ..theme.words import Words
 from .parts import KeepKeys
 
@@ -59,7 +60,7 @@ class ValueLine(QFrame):
             self.row.addWidget(name)
             self.row.addWidget(edit)
             self.edits.append(edit)
-        for text, tip, act in (("Do it", "Enter", self.take), ("Leave it", "Esc", self.close_line)):
+        for text, tip, act in ((tr("Do it"), "Enter", self.take), (tr("Leave it"), "Esc", self.close_line)):
             b = QPushButton(text)
             b.setToolTip(tip)
             b.setFocusPolicy(Qt.FocusPolicy.TabFocus)

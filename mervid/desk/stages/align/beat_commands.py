@@ -52,9 +52,9 @@ class BeatCommands(AlignCommands):
             return
         position = self.player.position
         now = grid.beats_per_bar(float(grid.beat_at(position)))
-        field = Field("beats a bar", str(now), lambda t: typed_values.whole(t, "beats", 1, 32))
+        field = Field(tr("beats a bar"), str(now), lambda t: typed_values.whole(t, "beats", 1, 32))
         self.view.line.ask(
-            "From the bar here on", (field,), lambda n: self.track.apply(count_edits.set_meter, position, n)
+            tr("From the bar here on"), (field,), lambda n: self.track.apply(count_edits.set_meter, position, n)
         )
 
     @command("Ctrl+D", "Call the bar here bar 1", COUNT, also="first bar number start count")

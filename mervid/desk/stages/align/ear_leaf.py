@@ -175,8 +175,8 @@ class EarLeaf(QWidget):
         column.setSpacing(5)
         column.addWidget(self.meter)
         for jog, name, words, steps in (
-            (self.slide, "slide", "Slide", ((-1.0, "−1"), (1.0, "+1"))),
-            (self.tempo, "retune", "Tempo", ((-0.01, "−.01"), (-0.001, "−.001"), (0.001, "+.001"), (0.01, "+.01"))),
+            (self.slide, "slide", tr("Slide"), ((-1.0, "−1"), (1.0, "+1"))),
+            (self.tempo, "retune", tr("Tempo"), ((-0.01, "−.01"), (-0.001, "−.001"), (0.001, "+.001"), (0.01, "+.01"))),
         ):
             row = QHBoxLayout()
             row.setSpacing(4)
@@ -197,19 +197,19 @@ class EarLeaf(QWidget):
             jog.dropped.connect(lambda: self.asked.emit("jog", ("", 0.0, False)))
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.tour = self._button("Tour", "tour", None, "Hear two bars at each place of the spot check")
+        self.tour = self._button(tr("Tour"), "tour", None, tr("Hear two bars at each place of the spot check"))
         self.tour.setCheckable(True)
         for b in (
-            self._button("Tap…", "tap-page", None, "Tap along with the music"),
+            self._button(tr("Tap…"), "tap-page", None, tr("Tap along with the music")),
             self.tour,
-            self._button("Borrow…", "borrow", None, "Take the grid of the full recording"),
+            self._button(tr("Borrow…"), "borrow", None, tr("Take the grid of the full recording")),
         ):
             row.addWidget(b, 1)
         column.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.fine = self._button("Fine", "seen", None, "On the tour: this place is right, go on")
-        self.fix = self._button("Fix", "to-fix", None, "On the tour: stop here and mend it")
+        self.fine = self._button(tr("Fine"), "seen", None, tr("On the tour: this place is right, go on"))
+        self.fix = self._button(tr("Fix"), "to-fix", None, tr("On the tour: stop here and mend it"))
         self.say = Words("")
         self.say.setObjectName("faint")
         for b in (self.fine, self.fix):

@@ -58,7 +58,7 @@ class GridCommands(AlignCommands):
                 self.warn_if_off(f"{self.track.preparation.grid.tempo_overall():.3f} BPM")
             return True
 
-        field = Field("bars between", str(bars), lambda t: typed_values.whole(t, "bars", 1, 9999))
+        field = Field(tr("bars between"), str(bars), lambda t: typed_values.whole(t, "bars", 1, 9999))
         self.view.line.ask(f"Tempo from {first:.3f} s to {last:.3f} s", (field,), take)
 
     def forget_point(self) -> None:
@@ -90,12 +90,12 @@ class GridCommands(AlignCommands):
     def tolerance(self, _: object) -> None:
         now = self.track.preparation.tolerance
         fields = (
-            Field("mix zones", f"{now.tight:g} ms", typed_values.tolerance),
+            Field(tr("mix zones"), f"{now.tight:g} ms", typed_values.tolerance),
             Field("elsewhere", f"{now.loose:g} ms", typed_values.tolerance),
         )
         # taking the values that stand is no mistake
         self.view.line.ask(
-            "How far a beat may stray",
+            tr("How far a beat may stray"),
             fields,
             lambda tight, loose: self.session.trial.use(tight, loose) or not self.track.preparation.locked,
         )

@@ -24,13 +24,15 @@ from ....core.model.preparation import Preparation
 from ....core.model.tolerance import Tolerance
 from ....jobs.fitter import FOLLOW, STEADY, Offer
 from ...theme.figures import achieves, clock, ms, share, tempo
-from ...theme.tr import tr
+from ...theme.tr import marked, tr
 from ...theme.words import Words
 from ...widgets.parts import heading, restyle
 from ..frame import Keys, Panel
 from .ear_leaf import EarLeaf
 from .findings_list import FindingsList
 from .pieces import Cues, FitCard, Notes, ToleranceSlider
+
+ZONES, ELSEWHERE = marked("Mix zones"), marked("Elsewhere")
 
 
 class AlignPanel(Panel):
@@ -70,8 +72,8 @@ class AlignPanel(Panel):
         for c, text in enumerate(("ERROR", "TYPICAL", "WORST", "ALLOWED")):
             table.addWidget(heading(text), 0, c, Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight)
         self.cells: dict[tuple[str, str], Words] = {}
-        for r, row in enumerate(("Mix zones", "Elsewhere"), 1):
-            table.addWidget(Words(row), r, 0)
+        for r, row in enumerate((ZONES, ELSEWHERE), 1):
+            table.addWidget(Words(tr(row)), r, 0)
             for c, name in enumerate(("typical", "worst", "allowed"), 1):
                 cell = Words("–")
                 self.cells[row, name] = cell
@@ -102,7 +104,7 @@ class AlignPanel(Panel):
         row = QHBoxLayout()
         row.setSpacing(6)
         self.tolerances: list[ToleranceSlider] = []
-        for name, words in (("mix", "in the mix zones"), ("else", "elsewhere")):
+        for name, words in (("mix", tr("in the mix zones")), ("else", "elsewhere")):
             slider = ToleranceSlider(name, words)
             slider.moved.connect(lambda: self.asked.emit("tolerance-tried", self.tolerance))
             slider.placed.connect(lambda: self.asked.emit("tolerance-set", self.tolerance))
@@ -208,9 +210,11 @@ class AlignPanel(Panel):
         self.tempo.setMaximumWidth(80)
         self.tempo.returnPressed.connect(lambda: self.asked.emit("tempo", self.tempo.text()))
         row.addWidget(self.tempo)
-        row.addWidget(self._button("Set", "tempo-typed", None, "Use the typed tempo"))
-        row.addWidget(self._button("Whole", "round", None, "Round to a whole number, and hear what that costs (G)"))
-        row.addWidget(self._button("2 points", "two-points", None, "Mark a downbeat early and one late (E)"))
+        row.addWidget(self._button(tr("Set"), "tempo-typed", None, tr("Use the typed tempo")))
+        row.addWidget(
+            self._button(tr("Whole"), "round", None, tr("Round to a whole number, and hear what that costs (G)"))
+        )
+        row.addWidget(self._button(tr("2 points"), "two-points", None, tr("Mark a downbeat early and one late (E)")))
         column.addLayout(row)
         self._row(column, (
             ("÷ 2", "edit", grid_edits.halve, "Count every second beat"),
@@ -251,7 +255,7 @@ class AlignPanel(Panel):
                 lambda: self.asked.emit("part-typed", tuple(e.text() or "0" for e in self.part_edges))
             )
             row.addWidget(edit)
-        row.addWidget(self._button("All", "part-whole", None, "Let go of the part: the whole track (Esc)"))
+        row.addWidget(self._button(tr("All"), "part-whole", None, tr("Let go of the part: the whole track (Esc)")))
         column.addLayout(row)
         self._row(column, (
             ("Near tempo", "part", TEMPO, "Listen again with tempi near the typed one"),
@@ -304,7 +308,7 @@ class AlignPanel(Panel):
         row.addWidget(hint)
         row.addStretch(1)
         add = self._button(
-            "Set cue", "cue-pressed", None, "On the nearest downbeat (C); just here with Shift (Shift+C)"
+            tr("Set cue"), "cue-pressed", None, tr("On the nearest downbeat (C); just here with Shift (Shift+C)")
         )
         row.addWidget(add)
         column.addLayout(row)
@@ -347,8 +351,8 @@ class AlignPanel(Panel):
         for (row, name), cell in self.cells.items():
             cell.setText(self._cell(row, name, p, summary))
         for row, worst, limit in (
-            ("Mix zones", summary.worst_tight if summary else None, p.tolerance.tight),
-            ("Elsewhere", summary.worst_loose if summary else None, p.tolerance.loose),
+            (ZONES, summary.worst_tight if summary else None, p.tolerance.tight),
+            (ELSEWHERE, summary.worst_loose if summary else None, p.tolerance.loose),
         ):
             cell = self.cells[row, "worst"]
             cell.setObjectName("warn" if worst is not None and worst > limit else "")
@@ -364,7 +368,7 @@ class AlignPanel(Panel):
 
     @staticmethod
     def _cell(row: str, name: str, p: Preparation, s: Summary | None) -> str:
-        tight = row == "Mix zones"
+        tight = row == ZONES
         if name == "allowed":
             return f"{p.tolerance.tight if tight else p.tolerance.loose:.0f} ms"
         if s is None:

@@ -125,7 +125,7 @@ class PartCommands(AlignCommands):
             return
         field = Field("tempo", f"{self._tempo_near(part):.3f} BPM", typed_values.tempo)
         self.view.line.ask(
-            "A tempo of its own", (field,), lambda t: self._use(part_edits.own_tempo, self.track.heard, part, t)
+            tr("A tempo of its own"), (field,), lambda t: self._use(part_edits.own_tempo, self.track.heard, part, t)
         )
 
     def _tempo_near(self, part: Edges) -> float:
@@ -152,7 +152,7 @@ class PartCommands(AlignCommands):
             Field(name, f"{self._tempo_near(end):.3f} BPM", typed_values.tempo)
             for name, end in zip(("from", "to"), ends, strict=True)
         )
-        self.view.line.ask("Ramp", fields, lambda a, b: self._use(part_edits.ramp, part, a, b))
+        self.view.line.ask(tr("Ramp"), fields, lambda a, b: self._use(part_edits.ramp, part, a, b))
 
     @command("Z", "A pause: no beats run in the part", PART, also="stop gap fermata")
     def pause(self, _: object) -> None:

@@ -86,11 +86,11 @@ class ToleranceSlider(QWidget):
             self.slider.blockSignals(False)
             self._rest.stop()
             self.value = value
-            self.text.setText(tr("{0:g} ms").format(value))
+            self.text.setText(f"{value:g} ms")
 
     def _changed(self, value: int) -> None:
         self.value = float(value)
-        self.text.setText(tr("{0} ms").format(value))
+        self.text.setText(f"{value} ms")
         self.moved.emit()
         if not self.slider.isSliderDown():
             # keys and wheel have no release: a short rest is one

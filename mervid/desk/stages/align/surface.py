@@ -51,10 +51,10 @@ class AlignSurface(QWidget):
         self.panel = AlignPanel(keys)
         self.chosen_pin = -1
         self.pages = Pages((
-            Page(FOLD, "BAR FOLD", "The track cut at every bar and stacked", self.fold),
-            Page(SPOTS, "SPOT CHECK", f"Five places side by side ({keys('page', SPOTS)})", self.spots),
-            Page(TABLE, "TABLE", f"Pins, bars and the spot check in figures ({keys('page', TABLE)})", self.tables),
-            Page(TAP, "TAP", f"Tap along with the music ({keys('tap-page', None)})", self.pad),
+            Page(FOLD, tr("BAR FOLD"), tr("The track cut at every bar and stacked"), self.fold),
+            Page(SPOTS, tr("SPOT CHECK"), f"Five places side by side ({keys('page', SPOTS)})", self.spots),
+            Page(TABLE, tr("TABLE"), f"Pins, bars and the spot check in figures ({keys('page', TABLE)})", self.tables),
+            Page(TAP, tr("TAP"), f"Tap along with the music ({keys('tap-page', None)})", self.pad),
         ))  # fmt: skip
         self._fill_row(keys)
         self.pages.column.insertWidget(1, self.line)
@@ -86,15 +86,15 @@ class AlignSurface(QWidget):
         for b, name, argument, tip in (
             (self.keep, "keep-opinion", True, "Enter"),
             (self.back, "keep-opinion", False, "Esc"),
-            (self.tap_use, "tap-use", None, "Find the beats along these taps (Ctrl+Enter)"),
-            (self.tap_clear, "tap-clear", None, "Forget these taps"),
+            (self.tap_use, "tap-use", None, tr("Find the beats along these taps (Ctrl+Enter)")),
+            (self.tap_clear, "tap-clear", None, tr("Forget these taps")),
             (
                 self.calibrate,
                 "calibrate",
                 None,
                 f"Measure how late you and this device tap ({keys('calibrate', None)})",
             ),
-            (self.others, "opinion", None, "Other ways to read the beats and bars, one after the other (O)"),
+            (self.others, "opinion", None, tr("Other ways to read the beats and bars, one after the other (O)")),
         ):
             b.setToolTip(tip)
             b.clicked.connect(lambda _=False, n=name, a=argument: self.asked.emit(n, a))

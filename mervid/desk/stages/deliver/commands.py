@@ -15,13 +15,13 @@ from ....core.rendering.straightening import GLIDE_BARS
 from ....formats import profile_files
 from ...commands.command import CommandSet, command, request
 from ...session.session import Session
-from ...theme.tr import tr
+from ...theme.tr import marked, tr
 from ...views import sheet_files
 from ...views.prep_sheet import Setting
 from ...widgets import file_dialogs
 from .surface import KEEP, PAPER, PLAYER, STICK, STRAIGHT, TAGS, DeliverSurface
 
-OUT, WAYS = "What leaves", "Ways out"
+OUT, WAYS = marked("What leaves"), marked("Ways out")
 
 
 class OutCommands(CommandSet):
@@ -74,7 +74,7 @@ class OutCommands(CommandSet):
 
     @command("F", "Choose the folder or the stick", OUT, also="target directory usb")
     def folder(self, _: object) -> None:
-        chosen = file_dialogs.folder(self.view, "Where is it written?", "stick-at", self.delivering.out)
+        chosen = file_dialogs.folder(self.view, tr("Where is it written?"), "stick-at", self.delivering.out)
         if chosen is not None:
             self.delivering.set_out(chosen)
 
@@ -175,7 +175,7 @@ class StraightCommands(CommandSet):
 
     @request
     def straight_folder(self, _: object) -> None:
-        chosen = file_dialogs.folder(self.view, "Where do results go?", "straight-at", self.straightening.folder())
+        chosen = file_dialogs.folder(self.view, tr("Where do results go?"), "straight-at", self.straightening.folder())
         if chosen is not None:
             self.straightening.set_folder(chosen)
 
@@ -279,12 +279,12 @@ class WordCommands(CommandSet):
 
     @request
     def find_music(self, _: object) -> None:
-        folder = file_dialogs.folder(self.view, "Where are the recordings?", "music-at", None)
+        folder = file_dialogs.folder(self.view, tr("Where are the recordings?"), "music-at", None)
         if folder is not None:
             self.session.keeping.find_music(folder)
 
     @request
     def take_jams(self, _: object) -> None:
-        folder = file_dialogs.folder(self.view, "Where are the JAMS files?", "jams-at", places.data_folder().parent)
+        folder = file_dialogs.folder(self.view, tr("Where are the JAMS files?"), "jams-at", places.data_folder().parent)
         if folder is not None:
             self.session.keeping.take_jams(folder)

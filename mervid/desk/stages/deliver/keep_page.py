@@ -40,7 +40,9 @@ class KeepPage(QWidget):
             "BACK UP", "Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it."
         )
         self.jams = Switch(tr("With a JAMS of each track"), tr("An open form beside the library, for other programs"))
-        row.addWidget(asking("Back up…", "back-up", None, "Write the whole library into one file", self.asked, keys))
+        row.addWidget(
+            asking(tr("Back up…"), "back-up", None, tr("Write the whole library into one file"), self.asked, keys)
+        )
         row.addWidget(self.jams)
         row.addStretch(1)
         self.copies = Words("")
@@ -48,9 +50,13 @@ class KeepPage(QWidget):
         column.addWidget(self.copies)
         column.addSpacing(12)
         row = part("PUT BACK", "First it is said what would change. What is replaced is kept beside your library.")
-        row.addWidget(asking("Look into a backup…", "look-backup", None, "See what it would change", self.asked, keys))
-        self.put = asking("Put it back", "put-back", None, "At the next start of Mervid", self.asked, keys)
-        self.keep = asking("Keep what there is", "keep-this", None, "Put nothing back after all", self.asked, keys)
+        row.addWidget(
+            asking(tr("Look into a backup…"), "look-backup", None, tr("See what it would change"), self.asked, keys)
+        )
+        self.put = asking(tr("Put it back"), "put-back", None, tr("At the next start of Mervid"), self.asked, keys)
+        self.keep = asking(
+            tr("Keep what there is"), "keep-this", None, tr("Put nothing back after all"), self.asked, keys
+        )
         row.addWidget(self.put)
         row.addWidget(self.keep)
         row.addStretch(1)
@@ -63,7 +69,14 @@ class KeepPage(QWidget):
             "After a library came from elsewhere: recordings are found again by name and size, and keep all work.",
         )
         row.addWidget(
-            asking("Find the recordings…", "find-music", None, "Look in a folder and all below it", self.asked, keys)
+            asking(
+                tr("Find the recordings…"),
+                "find-music",
+                None,
+                tr("Look in a folder and all below it"),
+                self.asked,
+                keys,
+            )
         )
         row.addStretch(1)
         column.addSpacing(12)
@@ -72,7 +85,9 @@ class KeepPage(QWidget):
             "Grids, phrases and cues made elsewhere, taken over by the tracks of their names. Ctrl+Z undoes it.",
         )
         row.addWidget(
-            asking("Take over a folder…", "take-jams", None, "JAMS files in a folder and below", self.asked, keys)
+            asking(
+                tr("Take over a folder…"), "take-jams", None, tr("JAMS files in a folder and below"), self.asked, keys
+            )
         )
         row.addStretch(1)
         column.addStretch(1)

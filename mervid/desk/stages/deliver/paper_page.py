@@ -37,9 +37,11 @@ class PaperTarget(Panel):
         self.about.setWordWrap(True)
         column.addWidget(self.about)
         column.addSpacing(6)
-        self.pdf = asking("Write as PDF…", "sheet-pdf", None, "Vectors, with the fonts inside", self.asked, keys)
+        self.pdf = asking(
+            tr("Write as PDF…"), "sheet-pdf", None, tr("Vectors, with the fonts inside"), self.asked, keys
+        )
         self.pdf.setObjectName("way")
-        self.tsv = asking("Write as TSV…", "sheet-tsv", None, "The same as lines of values", self.asked, keys)
+        self.tsv = asking(tr("Write as TSV…"), "sheet-tsv", None, tr("The same as lines of values"), self.asked, keys)
         column.addWidget(self.pdf)
         column.addWidget(self.tsv)
         column.addStretch(1)

@@ -44,7 +44,7 @@ class PlayerTarget(Panel):
         row = QHBoxLayout()
         row.setSpacing(4)
         row.addWidget(
-            asking("Own profiles…", "profiles", None, "Open the folder of your own profiles", self.asked, keys)
+            asking(tr("Own profiles…"), "profiles", None, tr("Open the folder of your own profiles"), self.asked, keys)
         )
         row.addStretch(1)
         column.addLayout(row)
@@ -54,7 +54,9 @@ class PlayerTarget(Panel):
         self.where.setWordWrap(True)
         column.addWidget(self.where)
         folder = QHBoxLayout()
-        folder.addWidget(asking("Folder or stick…", "folder", None, "Choose where it is written", self.asked, keys))
+        folder.addWidget(
+            asking(tr("Folder or stick…"), "folder", None, tr("Choose where it is written"), self.asked, keys)
+        )
         folder.addStretch(1)
         column.addLayout(folder)
         column.addSpacing(6)
@@ -75,11 +77,11 @@ class PlayerTarget(Panel):
         self.sentences = Words("")
         self.sentences.setWordWrap(True)
         column.addWidget(self.sentences)
-        self.write = asking("Write", "write", None, "Write, read back and compare", self.asked, keys)
+        self.write = asking(tr("Write"), "write", None, tr("Write, read back and compare"), self.asked, keys)
         self.write.setObjectName("way")
         column.addWidget(self.write)
         self.bar = ShareDone()
-        self.stop = asking("Stop", "stop", None, "What is whole stays; the next run goes on", self.asked, keys)
+        self.stop = asking(tr("Stop"), "stop", None, tr("What is whole stays; the next run goes on"), self.asked, keys)
         column.addWidget(self.bar)
         column.addWidget(self.stop)
         column.addStretch(1)
@@ -122,7 +124,7 @@ def abilities(p: Profile) -> str:
     cues = f"{p.hot_cues or 'no'} hot cues, {p.standby_cues or 'no'} standby cues"
     rates = f"up to {max(p.rates) / 1000:g} kHz, {p.bits} bits"
     grid = "follows grids that bend" if p.variable_grids else "one tempo a track"
-    reads = [w for w, on in (("tags", p.tags), ("chapters", p.chapters), ("JAMS", p.jams)) if on]
+    reads = [w for w, on in (("tags", p.tags), ("chapters", p.chapters), (tr("JAMS"), p.jams)) if on]
     return (
         f"{', '.join(f.upper() for f in p.formats)}; {rates}.\n{cues[0].upper()}{cues[1:]}; {grid}.\n"
         f"Reads {', '.join(reads) or 'nothing but sound'}; lists as {' and '.join(x.upper() for x in p.lists)}."
@@ -135,7 +137,7 @@ class PlayerDelivery(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("paper")
-        self.table = PlainTable("What becomes of each track", COLUMNS, wrapped=True)
+        self.table = PlainTable(tr("What becomes of each track"), COLUMNS, wrapped=True)
         self.ledger = QPlainTextEdit()
         self.ledger.setReadOnly(True)
         self.ledger.setAccessibleName(tr("What was written"))

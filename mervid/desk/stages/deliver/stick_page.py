@@ -24,7 +24,7 @@ class StickPage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("paper")
-        self.table = PlainTable("What is on the stick", (("LIST", 150), ("FILE", 0)))
+        self.table = PlainTable(tr("What is on the stick"), ((tr("LIST"), 150), (tr("FILE"), 0)))
         self.table.went.connect(self.put_in)
         self.title, self.about = Words("–"), Words("")
         self.title.setObjectName("title")

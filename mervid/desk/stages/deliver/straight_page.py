@@ -82,16 +82,30 @@ class StraightWish(Panel):
         self.where.setObjectName("faint")
         self.where.setWordWrap(True)
         where.addWidget(self.where, 1)
-        where.addWidget(asking("Elsewhere…", "straight-folder", None, "Choose the folder of results", self.asked, keys))
+        where.addWidget(
+            asking(tr("Elsewhere…"), "straight-folder", None, tr("Choose the folder of results"), self.asked, keys)
+        )
         column.addLayout(where)
         self.begin = asking(
-            "Straighten it", "straighten", None, "Into a new file, which becomes a track of its own", self.asked, keys
+            tr("Straighten it"),
+            "straighten",
+            None,
+            tr("Into a new file, which becomes a track of its own"),
+            self.asked,
+            keys,
         )
         self.begin.setObjectName("way")
         self.many = asking(
-            "Straighten the list", "straighten-list", None, "Each at the tempo that it proposes", self.asked, keys
+            tr("Straighten the list"),
+            "straighten-list",
+            None,
+            tr("Each at the tempo that it proposes"),
+            self.asked,
+            keys,
         )
-        self.again = asking("As proposed", "straight-proposed", None, "Let go of what was typed here", self.asked, keys)
+        self.again = asking(
+            tr("As proposed"), "straight-proposed", None, tr("Let go of what was typed here"), self.asked, keys
+        )
         column.addWidget(self.begin)
         both = QHBoxLayout()
         both.setSpacing(4)
@@ -100,7 +114,7 @@ class StraightWish(Panel):
         both.addStretch(1)
         column.addLayout(both)
         self.bar = ShareDone()
-        self.stop = asking("Stop", "stop", None, "No half file is left", self.asked, keys)
+        self.stop = asking(tr("Stop"), "stop", None, tr("No half file is left"), self.asked, keys)
         column.addWidget(self.bar)
         column.addWidget(self.stop)
         column.addStretch(1)
@@ -161,7 +175,7 @@ class StraightTable(QWidget):
         super().__init__()
         self.setObjectName("paper")
         self.before, self.after = StillFold("Before"), StillFold("After")
-        self.table = PlainTable("What was straightened", COLUMNS)
+        self.table = PlainTable(tr("What was straightened"), COLUMNS)
         pictures = QHBoxLayout()
         pictures.setSpacing(4)
         pictures.addWidget(self.before, 1)

@@ -11,6 +11,7 @@ from ....store import straightened as kept
 from ....store.straightened import DONE, Straightened
 from ...session.catalogue import STATE
 from ...session.session import Session
+from ...theme.tr import tr
 from ...views.still_fold import StillFold
 from ..frame import Keys, Page, Pages
 from .keep_page import KeepPage
@@ -42,12 +43,12 @@ class DeliverSurface(QWidget):
             return f"{words} ({keys('deliver-page', name)})"
 
         self.pages = Pages((
-            Page(PLAYER, "FOR A PLAYER", tip("The list in sight, on a stick", PLAYER), self.delivery),
-            Page(STICK, "ON THE STICK", tip("What a player finds there", STICK), self.stick),
-            Page(STRAIGHT, "STRAIGHTEN", tip("One steady tempo, into a new file", STRAIGHT), self.straight),
-            Page(TAGS, "TAGS", tip("What is known, into the files", TAGS), self.preview),
-            Page(PAPER, "PAPER", tip("A sheet for the booth", PAPER), self.picture),
-            Page(KEEP, "KEEP", tip("The whole library as one file, and back", KEEP), self.keep),
+            Page(PLAYER, tr("FOR A PLAYER"), tip("The list in sight, on a stick", PLAYER), self.delivery),
+            Page(STICK, tr("ON THE STICK"), tip("What a player finds there", STICK), self.stick),
+            Page(STRAIGHT, tr("STRAIGHTEN"), tip("One steady tempo, into a new file", STRAIGHT), self.straight),
+            Page(TAGS, tr("TAGS"), tip("What is known, into the files", TAGS), self.preview),
+            Page(PAPER, tr("PAPER"), tip("A sheet for the booth", PAPER), self.picture),
+            Page(KEEP, tr("KEEP"), tip("The whole library as one file, and back", KEEP), self.keep),
         ))  # fmt: skip
         self.pages.row.addStretch(1)
         self.panels = QStackedWidget()

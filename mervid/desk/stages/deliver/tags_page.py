@@ -53,7 +53,12 @@ class TagsTarget(Panel):
         column.addWidget(self.marks)
         column.addSpacing(8)
         self.write = asking(
-            "Write", "write-tags", None, "Sound stays to the bit; it can be taken back to the byte", self.asked, keys
+            tr("Write"),
+            "write-tags",
+            None,
+            tr("Sound stays to the bit; it can be taken back to the byte"),
+            self.asked,
+            keys,
         )
         self.write.setObjectName("way")
         column.addWidget(self.write)
@@ -108,10 +113,19 @@ class TagsTarget(Panel):
             text.setToolTip(tip_of(tr("{0} files").format(b.files)))
             line.addWidget(text, 1)
             line.addWidget(
-                asking("Take back", "take-back", b.id, "Byte for byte as the files were", self.asked, self._keys)
+                asking(
+                    tr("Take back"), "take-back", b.id, tr("Byte for byte as the files were"), self.asked, self._keys
+                )
             )
             line.addWidget(
-                asking("Forget", "forget-batch", b.id, "Keep the files as they are for good", self.asked, self._keys)
+                asking(
+                    tr("Forget"),
+                    "forget-batch",
+                    b.id,
+                    tr("Keep the files as they are for good"),
+                    self.asked,
+                    self._keys,
+                )
             )
             self.back_rows.addWidget(row)
 
@@ -124,7 +138,9 @@ class TagsPreview(QWidget):
         self.setObjectName("paper")
         self.words = Words("")
         self.words.setObjectName("faint")
-        self.table = PlainTable("What would change", (("TRACK", 190), ("TAG", 92), ("IS", 0), ("BECOMES", 0)))
+        self.table = PlainTable(
+            tr("What would change"), ((tr("TRACK"), 190), (tr("TAG"), 92), (tr("IS"), 0), (tr("BECOMES"), 0))
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 4, 12, 8)
         column.setSpacing(5)

@@ -130,6 +130,6 @@ def _format(menu: QMenu, session: Session, take: Take) -> None:
 
 
 def _folder(parent: QWidget, take: Take) -> None:
-    name = QFileDialog.getExistingDirectory(parent, "Tracks in and below this folder")
+    name = QFileDialog.getExistingDirectory(parent, tr("Tracks in and below this folder"))
     if name:
         take(Filter(f.FOLDER, text=str(Path(name))))

@@ -14,11 +14,11 @@ from ....store import lists
 from ....store.track import READY
 from ...commands.command import LOOK, PROGRAM, TRUST, CommandSet, command, request
 from ...session.session import Session
-from ...theme.tr import tr
+from ...theme.tr import marked, tr
 from . import filter_menu
 from .surface import GatherSurface
 
-FIND, TAGS = "Find", "Words and keys"
+FIND, TAGS = marked("Find"), marked("Words and keys")
 
 
 class LibraryCommands(CommandSet):

@@ -78,7 +78,7 @@ class ListCommands(CommandSet):
     @request
     def watch(self, _: object) -> None:
         name = QFileDialog.getExistingDirectory(
-            self.view, "Watch this folder, and all below it", str(QSettings().value("folder", str(Path.home())))
+            self.view, tr("Watch this folder, and all below it"), str(QSettings().value("folder", str(Path.home())))
         )
         if name:
             QSettings().setValue("folder", name)
@@ -139,7 +139,7 @@ class ListCommands(CommandSet):
         )
         folder = Path(str(QSettings().value("export", str(Path.home()))))
         start = folder / f"{self.case.lists.one(number).name.replace('/', '-')}{playlist.M3U8}"
-        name, kind = QFileDialog.getSaveFileName(self.view, "Write this list", str(start), ";;".join(kinds))
+        name, kind = QFileDialog.getSaveFileName(self.view, tr("Write this list"), str(start), ";;".join(kinds))
         if not name:
             return
         ending = playlist.XSPF if kind in kinds[2:] else playlist.M3U8

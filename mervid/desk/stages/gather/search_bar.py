@@ -56,7 +56,7 @@ class SearchBar(QFrame):
         self.line.setClearButtonEnabled(True)
         self.count = Words()
         self.count.setObjectName("faint")
-        self.add = self._button("Only…", "Ask for more: tempo, key, readiness, genre and others", self._fill)
+        self.add = self._button(tr("Only…"), tr("Ask for more: tempo, key, readiness, genre and others"), self._fill)
         self.keep = QPushButton(tr("Keep as standing search"))
         self.keep.setObjectName("plain")
         self.keep.setToolTip(tr("Its list fills itself with what these words and filters find"))

@@ -199,8 +199,8 @@ class PhrasePanel(Panel):
         row.addSpacing(8)
         group = QButtonGroup(self)
         for name, text, tip in (
-            ("start", "from bar 1", "Bars count 1, 2, 3 … from the first downbeat (O changes)"),
-            ("drop", "from the drop", "The lead-in counts −16 … −1, the drop is bar 1 (O changes)"),
+            ("start", tr("from bar 1"), tr("Bars count 1, 2, 3 … from the first downbeat (O changes)")),
+            ("drop", tr("from the drop"), tr("The lead-in counts −16 … −1, the drop is bar 1 (O changes)")),
         ):
             b = QPushButton(text)
             b.setCheckable(True)
@@ -226,21 +226,23 @@ class PhrasePanel(Panel):
             column,
             self.role,
             self.letter,
-            self._button("−1 bar", "shift-start", -1, "Begin this phrase a bar earlier"),
-            self._button("+1 bar", "shift-start", 1, "Begin this phrase a bar later"),
+            self._button(tr("−1 bar"), "shift-start", -1, tr("Begin this phrase a bar earlier")),
+            self._button(tr("+1 bar"), "shift-start", 1, tr("Begin this phrase a bar later")),
         )
         self.divide = self._button(
-            "Section from here", "section", None, "A section begins with this phrase, or goes on"
+            tr("Section from here"), "section", None, tr("A section begins with this phrase, or goes on")
         )
         self.shut = self._button(
-            "Close section", "fold", None, "Its phrases as one row of the ladder, or each as its own"
+            tr("Close section"), "fold", None, tr("Its phrases as one row of the ladder, or each as its own")
         )
         self._row(column, self.divide, self.shut)
         self._row(
             column,
-            self._button("Split here", "split-here", None, "A new phrase begins on the bar line at the playhead"),
-            self._button("Merge up", "merge", None, "Make this phrase part of the one before it"),
-            self._button("As heard", "as-heard", None, "Forget what hands did to the phrases"),
+            self._button(
+                tr("Split here"), "split-here", None, tr("A new phrase begins on the bar line at the playhead")
+            ),
+            self._button(tr("Merge up"), "merge", None, tr("Make this phrase part of the one before it")),
+            self._button(tr("As heard"), "as-heard", None, tr("Forget what hands did to the phrases")),
         )
         self.reason = Words("")
         self.reason.setObjectName("faint")
@@ -262,8 +264,8 @@ class PhrasePanel(Panel):
         )
         self.snap.textActivated.connect(lambda t: self.asked.emit("snap", t))
         head.addWidget(self.snap)
-        head.addWidget(self._button("Hot", "cue", False, "Set a hot cue at the playhead"), 1)
-        head.addWidget(self._button("Standby", "standby", None, "Set a standby cue at the playhead"), 1)
+        head.addWidget(self._button(tr("Hot"), "cue", False, tr("Set a hot cue at the playhead")), 1)
+        head.addWidget(self._button(tr("Standby"), "standby", None, tr("Set a standby cue at the playhead")), 1)
         column.addLayout(head)
         self.cues = CueTable()
         column.addWidget(self.cues, 1)
@@ -282,7 +284,7 @@ class PhrasePanel(Panel):
         self.slot.activated.connect(lambda n: self.asked.emit("cue-slot", n))
         self.loop.activated.connect(lambda n: self.asked.emit("loop-of-cue", cue_edits.LOOPS[n]))
         self.cue_controls = (self.cue_role, self.kind, self.slot, self.loop)
-        self.hear = self._button("Hear it", "hear-loop", None, "Go round the loop of the chosen cue")
+        self.hear = self._button(tr("Hear it"), "hear-loop", None, tr("Go round the loop of the chosen cue"))
         for pair in ((self.cue_role, self.kind), (self.slot, self.loop, self.hear)):
             row = QHBoxLayout()
             row.setSpacing(4)
@@ -304,11 +306,11 @@ class PhrasePanel(Panel):
         self.recipes.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         column.addWidget(self.recipes)
         self.all_button = self._button(
-            "To the chosen tracks", "apply-all", None, "Apply it to all tracks chosen at the left"
+            tr("To chosen tracks"), "apply-all", None, tr("Apply it to all tracks chosen at the left")
         )
         self._row(
             column,
-            self._button("Apply", "apply", None, "Place its cues; what a hand set stays"),
+            self._button(tr("Apply"), "apply", None, tr("Place its cues; what a hand set stays")),
             self.all_button,
         )
         self.report = Words("")
@@ -399,4 +401,4 @@ class PhrasePanel(Panel):
 
     def show_chosen_tracks(self, count: int) -> None:
         """So many tracks are chosen in the list."""
-        self.all_button.setText(tr("To {0} chosen tracks").format(count) if count > 1 else tr("To the chosen tracks"))
+        self.all_button.setText(tr("To {0} tracks").format(count) if count > 1 else tr("To chosen tracks"))

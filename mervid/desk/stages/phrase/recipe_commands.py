@@ -150,7 +150,7 @@ class RecipeCommands(PhraseStageCommands):
 
     def from_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self.view, "Take a recipe from a file", str(Path.home()), "Recipes (*.toml)"
+            self.view, tr("Take a recipe from a file"), str(Path.home()), "Recipes (*.toml)"
         )
         if name:
             self.open_recipe(Path(name))

@@ -80,7 +80,7 @@ class RuleRow(QFrame):
         self.away.setToolTip(tr("Take this rule out of the recipe"))
         self.away.clicked.connect(self.removed)
         for word, widget, stretch in (
-            ("Put", self.what, 0),
+            (tr("Put"), self.what, 0),
             ("at", self.where, 2),
             ("as", self.kind, 0),
             ("", self.slot, 0),
@@ -154,10 +154,14 @@ class RecipePage(QWidget):
         self.name.editingFinished.connect(self._named)
         head.addWidget(self.name)
         for text, tip, act in (
-            ("Add a rule", "One more sentence at the end", self.add),
-            ("Save", "Keep it among your own recipes, under this name", self._save),
-            ("From a file…", "Take a recipe from a TOML file", self.opened.emit),
-            ("From my cues…", "Read a recipe from the cues that you set by hand (Shift+G)", self.habit_wanted.emit),
+            (tr("Add a rule"), tr("One more sentence at the end"), self.add),
+            (tr("Save"), tr("Keep it among your own recipes, under this name"), self._save),
+            (tr("From a file…"), tr("Take a recipe from a TOML file"), self.opened.emit),
+            (
+                tr("From my cues…"),
+                tr("Read a recipe from the cues that you set by hand (Shift+G)"),
+                self.habit_wanted.emit,
+            ),
         ):
             b = QPushButton(text)
             b.setToolTip(tip)

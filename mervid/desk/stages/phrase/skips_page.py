@@ -10,7 +10,7 @@ from ....core.form.skips import Skip
 from ....core.model.beatgrid import Grid
 from ....core.model.form import Form
 from ...theme.tr import tr
-from ...theme.words import Words
+from ...theme.words import Elided, Words
 
 MOST = 6
 
@@ -28,12 +28,13 @@ class SkipsPage(QWidget):
         column.setSpacing(3)
         self.words = Words("")
         self.words.setObjectName("faint")
+        self.words.setWordWrap(True)
         column.addWidget(self.words)
-        self.rows: list[tuple[QPushButton, Words]] = []
+        self.rows: list[tuple[QPushButton, Elided]] = []
         for k in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
-            hear, text = QPushButton(tr("Hear it")), Words("")
+            hear, text = QPushButton(tr("Hear it")), Elided()
             hear.setToolTip(tr("Play two bars before it, and skip on the beat"))
             hear.clicked.connect(lambda _=False, k=k: self.tried.emit(k))
             row.addWidget(hear)
@@ -53,7 +54,7 @@ class SkipsPage(QWidget):
             s = skips[k]
             a, b = form.phrases[s.source], form.phrases[s.target]
             keeps = "keeps the phrase at any place inside" if s.keeps else "only where they begin"
-            text.setText(
+            text.say(
                 tr("from {0} {1} at bar {2} to {3} {4} at bar {5}: leaves out {6:g} bars, {7}").format(
                     a.role,
                     a.letter,

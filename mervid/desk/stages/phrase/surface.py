@@ -45,11 +45,11 @@ class PhraseSurface(QWidget):
             return f"{words} ({keys(name, None)})"
 
         self.pages = Pages((
-            Page(CLOSE, "CLOSE-UP", "The waveform around the playhead", self.closeup),
-            Page(RECIPE, "RECIPE", tip("The rules of the recipe in hand, and what each would do", "recipe-page"),
+            Page(CLOSE, tr("CLOSE-UP"), tr("The waveform around the playhead"), self.closeup),
+            Page(RECIPE, tr("RECIPE"), tip("The rules of the recipe in hand, and what each would do", "recipe-page"),
                  self.editor),
-            Page(PLAYER, "PLAYER", tip("What a player at the gig will see", "player-page"), self.gear),
-            Page(SKIPS, "SKIPS", f"From chorus to chorus on the beat ({keys('try-skip', None)} hears the next one)",
+            Page(PLAYER, tr("PLAYER"), tip("What a player at the gig will see", "player-page"), self.gear),
+            Page(SKIPS, tr("SKIPS"), f"From chorus to chorus on the beat ({keys('try-skip', None)} hears the next one)",
                  self.skips),
         ))  # fmt: skip
         self.pages.row.addStretch(1)

@@ -17,12 +17,12 @@ from ....core.rendering.duet import COMING, LEAVING
 from ...commands.command import EAR, LOOK, CommandSet, command, request
 from ...session.pairing import NOTHING
 from ...session.session import Session
-from ...theme.tr import tr
+from ...theme.tr import marked, tr
 from ...views.zipper import ENTER, LENGTH
 from ...widgets.value_line import Field
 from .surface import LIST, PAIR, RehearseSurface
 
-TWO, MEET, NIGHT = "The two", "Where they meet", "The list"
+TWO, MEET, NIGHT = marked("The two"), marked("Where they meet"), marked("The list")
 REST_MS = 120
 """A fader that stood still for so long is where a hand wants it."""
 
@@ -147,10 +147,10 @@ class PairCommands(CommandSet):
         bar_a, bar_b = (places.name(s, x).rpartition("bar ")[2] for s, x in ((a, m.at), (b, m.enter)))
         self.view.pages.turn_to(PAIR)
         self.view.values.ask(
-            "They meet",
+            tr("They meet"),
             (
-                Field("leaving at", bar_a, lambda text: places.place(a, text)),
-                Field("coming from", bar_b, lambda text: places.place(b, text)),
+                Field(tr("leaving at"), bar_a, lambda text: places.place(a, text)),
+                Field(tr("coming from"), bar_b, lambda text: places.place(b, text)),
                 Field("bars", str(m.bars), _bars, 60),
             ),
             lambda at, enter, bars: p.alter("Meet there", at=at, enter=enter, bars=bars, swap=_half(m, bars)),
@@ -167,10 +167,10 @@ class PairCommands(CommandSet):
         left = int(a.grid.bar_index(change + 1e-6)[0] - a.grid.bar_index(m.at + 1e-6)[0])
         self.view.pages.turn_to(PAIR)
         self.view.values.ask(
-            "Its drop falls",
+            tr("Its drop falls"),
             (
-                Field("on the leaving track's", bar, lambda text: places.place(a, text)),
-                Field("bars left until then", str(max(1, left)), _bars, 60),
+                Field(tr("on the leaving track's"), bar, lambda text: places.place(a, text)),
+                Field(tr("bars left until then"), str(max(1, left)), _bars, 60),
             ),
             self._landed,
         )
@@ -218,8 +218,8 @@ class PairCommands(CommandSet):
         tempo = m.tempo or round(60 * t.beats / (t.stop - t.start), 1)
         self.view.refresh()
         self.view.values.ask(
-            "A steady clock",
-            (Field("tempo, BPM", f"{tempo:g}", typed_values.tempo),),
+            tr("A steady clock"),
+            (Field(tr("tempo, BPM"), f"{tempo:g}", typed_values.tempo),),
             lambda value: self.pairing.alter("A steady clock", clock=STEADY, tempo=value),
         )
 

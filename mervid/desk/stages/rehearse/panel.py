@@ -133,7 +133,7 @@ class RehearsePanel(Panel):
 
     def _tracks(self, column: QVBoxLayout) -> None:
         self.names: list[Words] = []
-        for word in ("LEAVES", "COMES"):
+        for word in (tr("LEAVES"), tr("COMES")):
             row = QHBoxLayout()
             head = heading(word)
             head.setFixedWidth(58)
@@ -145,9 +145,13 @@ class RehearsePanel(Panel):
             column.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(4)
-        row.addWidget(self._button("Swap", "swap", "The coming track leaves, the leaving one comes"))
-        row.addWidget(self._button("It leaves", "leaves", "The open track leaves from now on; open another: it comes"))
-        row.addWidget(self._button("Next pair", "next-pair", "The coming track leaves, the next one of the list comes"))
+        row.addWidget(self._button(tr("Swap"), "swap", tr("The coming track leaves, the leaving one comes")))
+        row.addWidget(
+            self._button(tr("It leaves"), "leaves", tr("The open track leaves from now on; open another: it comes"))
+        )
+        row.addWidget(
+            self._button(tr("Next pair"), "next-pair", tr("The coming track leaves, the next one of the list comes"))
+        )
         column.addLayout(row)
 
     def _verdict(self, column: QVBoxLayout) -> None:
@@ -165,9 +169,9 @@ class RehearsePanel(Panel):
         label = Words(tr("Hear only"))
         label.setObjectName("faint")
         row.addWidget(label)
-        self.solo_leaving = self._button("Leaving", "solo", "Hear the leaving track alone", LEAVING)
-        self.solo_coming = self._button("Coming", "solo", "Hear the coming track alone", COMING)
-        self.split = self._button("Split", "split-ears", "The leaving track left, the coming one right")
+        self.solo_leaving = self._button(tr("Leaving"), "solo", tr("Hear the leaving track alone"), LEAVING)
+        self.solo_coming = self._button(tr("Coming"), "solo", tr("Hear the coming track alone"), COMING)
+        self.split = self._button(tr("Split"), "split-ears", tr("The leaving track left, the coming one right"))
         for b in (self.solo_leaving, self.solo_coming, self.split):
             b.setCheckable(True)
             row.addWidget(b)
@@ -181,18 +185,22 @@ class RehearsePanel(Panel):
         grid.setColumnStretch(1, 1)
         self.at, self.enter, self.bars, self.nudge = Words("–"), Words("–"), Words("–"), Words("–")
         self._line(
-            grid, 0, "Leaves at", self.at, self._button("Type…", "type-place", "Type where they meet, and for how long")
+            grid,
+            0,
+            "Leaves at",
+            self.at,
+            self._button(tr("Type…"), "type-place", tr("Type where they meet, and for how long")),
         )
         self._line(
             grid,
             1,
             "Comes from",
             self.enter,
-            self._button("Its drop…", "land-drop", "So that its drop falls on a change"),
+            self._button(tr("Its drop…"), "land-drop", tr("So that its drop falls on a change")),
         )
         steps = QHBoxLayout()
         steps.setSpacing(3)
-        for text, step, tip in (("−", -1, "Half as long"), ("+", 1, "Twice as long")):
+        for text, step, tip in (("−", -1, tr("Half as long")), ("+", 1, tr("Twice as long"))):
             steps.addWidget(self._button(text, "length", tip, step))
         self._line(grid, 2, "Overlap", self.bars, _box(steps))
         self.clock = Choice(tr("Clock"), tuple(CLOCK_WORDS.values()), self._tip("Whose time is kept", "next-clock"))
@@ -202,7 +210,7 @@ class RehearsePanel(Panel):
         )
         self.pitch.activated.connect(lambda i: self.asked.emit("set-pitch", i == 0))
         self._pair(grid, 3, "Clock", self.clock)
-        self.match = self._button("As loud", "match", "The coming track is set as loud as the leaving one")
+        self.match = self._button(tr("As loud"), "match", tr("The coming track is set as loud as the leaving one"))
         self.match.setCheckable(True)
         self._pair(grid, 4, "Pitch", self.pitch, self.match)
         self.fade_out = Choice(tr("Leaving fades"), LAWS, tr("How the leaving track goes, over the second half"))
@@ -221,7 +229,7 @@ class RehearsePanel(Panel):
             nudges.addWidget(
                 self._button(text, "nudge", "The coming track 1 ms earlier" if by < 0 else "1 ms later", by)
             )
-        to_grid = self._button("To its grid", "nudge-grid", "Move the coming track's grid instead, for good")
+        to_grid = self._button(tr("To its grid"), "nudge-grid", tr("Move the coming track's grid instead, for good"))
         nudges.addWidget(to_grid)
         self._line(grid, 7, "Nudge", self.nudge, _box(nudges))
         to_grid.setMinimumWidth(74)
@@ -271,8 +279,10 @@ class RehearsePanel(Panel):
     def _keeping(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.keep = self._button("Keep this meeting", "keep-meeting", "Keep it in the library, at both tracks")
-        self.write = self._button("Write the mix…", "write-mix", "As FLAC or WAV, with an account of every beat")
+        self.keep = self._button(tr("Keep this meeting"), "keep-meeting", tr("Keep it in the library, at both tracks"))
+        self.write = self._button(
+            tr("Write the mix…"), "write-mix", tr("As FLAC or WAV, with an account of every beat")
+        )
         row.addWidget(self.keep, 1)
         row.addWidget(self.write, 1)
         column.addLayout(row)

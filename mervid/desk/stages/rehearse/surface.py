@@ -12,6 +12,7 @@ from ....core.pairs.judgement import Judgement
 from ....core.pairs.meeting import Meeting
 from ....core.pairs.side import Side
 from ...session.session import Session
+from ...theme.tr import tr
 from ...views.interleaved_fold import InterleavedFold
 from ...views.tear_line import TearLine
 from ...views.zipper import Zipper
@@ -54,8 +55,8 @@ class RehearseSurface(QWidget):
         page.setLayout(column)
         keys_of_list = keys("list-page", None)
         self.pages = Pages((
-            Page(PAIR, "THE PAIR", "Both tracks as they meet", page),
-            Page(LIST, "PAIRS OF THE LIST", f"Every pair of the list in sight ({keys_of_list})", self.list),
+            Page(PAIR, tr("THE PAIR"), tr("Both tracks as they meet"), page),
+            Page(LIST, tr("PAIRS OF THE LIST"), f"Every pair of the list in sight ({keys_of_list})", self.list),
         ))  # fmt: skip
         self.pages.row.addStretch(1)
         whole = QHBoxLayout(self)

@@ -30,14 +30,16 @@ class KeysPage(SettingsPage):
     """
 
     def __init__(self, usual: Table, titles: dict[str, str], use: Callable[[], None]) -> None:
-        super().__init__("Keys")
+        super().__init__(tr("Keys"))
         self._usual, self._titles, self._use = usual, titles, use
         self.own = settings.own_keys()
         self.search = QLineEdit()
         self.search.setPlaceholderText(tr("Find a command, a key or a stage"))
         self.search.setAccessibleName(tr("Find a command, a key or a stage"))
         self.search.textChanged.connect(self.refresh)
-        self.table = PlainTable("Commands and their keys", (("Command", 0), ("Where", 90), ("Key", 120)))
+        self.table = PlainTable(
+            tr("Commands and their keys"), ((tr("Command"), 0), (tr("Where"), 90), (tr("Key"), 120))
+        )
         self.table.setMinimumHeight(250)
         self.table.picked.connect(self._picked)
         self.keys = QKeySequenceEdit()

@@ -25,14 +25,16 @@ class PadsPage(SettingsPage):
     """One device at a time."""
 
     def __init__(self, pads: Pads, table: Callable[[], Table], ask: Callable[[str, object], None]) -> None:
-        super().__init__("Pads")
+        super().__init__(tr("Pads"))
         self._pads, self._table, self._ask = pads, table, ask
         self.device = OneOf((), "")
         self.device.activated.connect(self.refresh)
         self.told = Words("")
         self.told.setObjectName("faint")
         self.told.setWordWrap(True)
-        self.bindings = PlainTable("What each pad does", (("Pad", 150), ("Kind", 64), ("What it does", 0)))
+        self.bindings = PlainTable(
+            tr("What each pad does"), ((tr("Pad"), 150), (tr("Kind"), 64), (tr("What it does"), 0))
+        )
         self.bindings.setMinimumHeight(230)
         self.learn = button(tr("Learn a pad…"), tr("Say what it should do, then move it (Ctrl+P)"))
         self.learn.clicked.connect(lambda: self._ask("learn", None))
@@ -51,8 +53,8 @@ class PadsPage(SettingsPage):
         self.board = button(tr("Pad board"), tr("Pads, wheels and a fader in a window (Ctrl+Shift+P)"))
         self.board.clicked.connect(lambda: self._ask("board", None))
         self.row(
-            "Controller",
-            "Heard as soon as it is plugged in. What it does is kept under its name.",
+            tr("Controller"),
+            tr("Heard as soon as it is plugged in. What it does is kept under its name."),
             self.device,
             self.board,
         )
@@ -120,7 +122,7 @@ class PadsPage(SettingsPage):
 
     def _take_file(self) -> None:
         start = str(QSettings().value("export", str(Path.home())))
-        name, _ = QFileDialog.getOpenFileName(self, "Take a map of a controller", start, "Maps (*.toml)")
+        name, _ = QFileDialog.getOpenFileName(self, tr("Take a map of a controller"), start, "Maps (*.toml)")
         if name:
             taken = self._pads.take_file(Path(name))
             if taken is not None:
@@ -135,7 +137,7 @@ class PadsPage(SettingsPage):
 
     def _write_file(self) -> None:
         start = Path(str(QSettings().value("export", str(Path.home())))) / f"{self._name()}{pad_files.ENDING}"
-        name, _ = QFileDialog.getSaveFileName(self, "Write the map to a file", str(start), "Maps (*.toml)")
+        name, _ = QFileDialog.getSaveFileName(self, tr("Write the map to a file"), str(start), "Maps (*.toml)")
         if name:
             path = Path(name)
             try:

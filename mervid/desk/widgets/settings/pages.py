@@ -33,19 +33,19 @@ class SoundPage(SettingsPage):
     """Where the sound goes, how late it is, and how late a hand is."""
 
     def __init__(self, session: Session, ask: Ask) -> None:
-        super().__init__("Sound")
+        super().__init__(tr("Sound"))
         self._player = session.player
         self.device = OneOf((), "")
         self.device.activated.connect(lambda: self._player.choose_output(str(self.device.currentData())))
-        self.row("Sound device", "Where the sound goes. The silent clock runs without any device.", self.device)
+        self.row(tr("Sound device"), tr("Where the sound goes. The silent clock runs without any device."), self.device)
         self.delay = Number(0, *settings.DELAYS_MS, "ms", digits=1)
         self.delay.valueChanged.connect(self._set_delay)
-        self.delay_words = self.row("Its delay", "", self.delay)
+        self.delay_words = self.row(tr("Its delay"), "", self.delay)
         self.buffer = OneOf([(ms, f"{ms} ms") for ms in settings.BUFFERS_MS], settings.buffer_ms())
         self.buffer.activated.connect(self._set_buffer)
         self.row(
-            "Buffer",
-            "How much sound is kept ahead. Short answers faster; it grows by itself where the sound stumbles.",
+            tr("Buffer"),
+            tr("How much sound is kept ahead. Short answers faster; it grows by itself where the sound stumbles."),
             self.buffer,
         )
         self.head(tr("YOUR HAND"))
@@ -55,7 +55,7 @@ class SoundPage(SettingsPage):
         self.forget.clicked.connect(self._forget)
         self.tap = Number(0, -300, 500, "ms", digits=0)
         self.tap.valueChanged.connect(self._set_tap)
-        self.tap_words = self.row("You tap late by", "", self.tap, measure, self.forget)
+        self.tap_words = self.row(tr("You tap late by"), "", self.tap, measure, self.forget)
         self.end()
         self._player.output_changed.connect(self.enter)
 
@@ -103,20 +103,20 @@ class WorkPage(SettingsPage):
     """How much of the computer Mervid takes."""
 
     def __init__(self, session: Session, ask: Ask) -> None:
-        super().__init__("Work")
+        super().__init__(tr("Work"))
         self._session = session
         most = len(os.sched_getaffinity(0))
         self.cores = Number(settings.workers(), 1, most, f"of {most}")
         self.cores.valueChanged.connect(self._set)
-        self.row("Cores for hearing", "So many recordings are heard at once, in the background.", self.cores)
+        self.row(tr("Cores for hearing"), tr("So many recordings are heard at once, in the background."), self.cores)
         self.quiet = Switch(tr("Wait while something plays"), "", on=settings.quiet())
         self.quiet.switched.connect(self._set)
-        self.row("While you play", "Nothing new is begun while you listen; what is begun goes on.", self.quiet)
+        self.row(tr("While you play"), tr("Nothing new is begun while you listen; what is begun goes on."), self.quiet)
         self.cache = Number(settings.cache_bytes() / settings.GIB, 0.25, 1024, "GiB", digits=2, step=0.5)
         self.cache.valueChanged.connect(self._set_cache)
         empty = button(tr("Empty it"), tr("Recordings are decoded anew when they are opened"))
         empty.clicked.connect(self._empty)
-        self.cache_words = self.row("Decoded sound on disk", "", self.cache, empty)
+        self.cache_words = self.row(tr("Decoded sound on disk"), "", self.cache, empty)
         self.end()
 
     def enter(self) -> None:
@@ -148,7 +148,7 @@ class MusicPage(SettingsPage):
     """Watched folders, and what is expected of the music."""
 
     def __init__(self, session: Session, ask: Ask, use_range: Callable[[TempoRange | None], None]) -> None:
-        super().__init__("Music")
+        super().__init__(tr("Music"))
         self._session, self._use_range = session, use_range
         self.folders = QListWidget()
         self.folders.setObjectName("boxed")
@@ -164,14 +164,16 @@ class MusicPage(SettingsPage):
         buttons.addWidget(watch)
         buttons.addWidget(self.away)
         buttons.addStretch(1)
-        self.row("Watched folders", "What is new in them is taken in and heard by itself.", self.folders, beside)
+        self.row(
+            tr("Watched folders"), tr("What is new in them is taken in and heard by itself."), self.folders, beside
+        )
         self.range = OneOf((), None)
         self.range.activated.connect(self._choose_range)
         other = button(tr("Another…"), tr("A range of your own, with a name"))
         other.clicked.connect(lambda: RangeDialog(self, self._take_range).open())
         self.row(
-            "Expected tempo",
-            "Settles whether a new track is counted at half or double. Tracks outside it are asked about.",
+            tr("Expected tempo"),
+            tr("Settles whether a new track is counted at half or double. Tracks outside it are asked about."),
             self.range,
             other,
         )
@@ -181,13 +183,13 @@ class MusicPage(SettingsPage):
         for field in (self.tight, self.loose):
             field.valueChanged.connect(self._set_tolerance)
         self.row(
-            "In mix zones",
-            "So far may a beat stray where tracks are mixed. An ear forgives 12 ms at 120 BPM.",
+            tr("In mix zones"),
+            tr("So far may a beat stray where tracks are mixed. An ear forgives 12 ms at 120 BPM."),
             self.tight,
         )
         self.row(
-            "Elsewhere",
-            "So far elsewhere. Both hold for tracks heard from now on; A in Align sets one track's.",
+            tr("Elsewhere"),
+            tr("So far elsewhere. Both hold for tracks heard from now on; A in Align sets one track's."),
             self.loose,
         )
         self.end()
@@ -205,7 +207,7 @@ class MusicPage(SettingsPage):
         self.range.offer([(r, r.text if r else "any tempo") for r in offered], now)
 
     def _watch(self) -> None:
-        chosen = file_dialogs.folder(self, "Watch a folder", "folder", None)
+        chosen = file_dialogs.folder(self, tr("Watch a folder"), "folder", None)
         if chosen is not None:
             self._session.folders.watch(chosen)
 
@@ -229,19 +231,21 @@ class LookPage(SettingsPage):
     """Day or night, how large, how much moves."""
 
     def __init__(self, session: Session, ask: Ask, use_look: Callable[[str], None]) -> None:
-        super().__init__("Look")
+        super().__init__(tr("Look"))
         self._session, self._use_look = session, use_look
         words = {settings.DESKTOP: "as the desktop is", settings.DAY: "day: ink on paper", settings.NIGHT: "night"}
         self.look = OneOf([(k, words[k]) for k in settings.LOOKS], settings.look())
         self.look.activated.connect(lambda: self._use_look(str(self.look.currentData())))
-        self.row("Day or night", "Follows the desktop until you choose. Ctrl+N swaps.", self.look)
+        self.row(tr("Day or night"), tr("Follows the desktop until you choose. Ctrl+N swaps."), self.look)
         sizes = [(n, f"{n} %   (text of {n / 10:g} pt)") for n in settings.SIZES]
         self.scale = OneOf(sizes, settings.size())
         self.scale.activated.connect(lambda: settings.set_size(int(self.scale.currentData())))
-        self.row("Size", "Of everything: text, lines and handles. Holds from the next start.", self.scale)
+        self.row(tr("Size"), tr("Of everything: text, lines and handles. Holds from the next start."), self.scale)
         self.calm = Switch(tr("In steps"), "", on=settings.calm())
         self.calm.switched.connect(self._set_calm)
-        self.row("Motion", "While it plays, pictures move four times a second instead of running along.", self.calm)
+        self.row(
+            tr("Motion"), tr("While it plays, pictures move four times a second instead of running along."), self.calm
+        )
         self.end()
 
     def enter(self) -> None:
@@ -257,12 +261,16 @@ class KeepPage(SettingsPage):
     """Where all lies, and the copies of it."""
 
     def __init__(self, session: Session, ask: Ask) -> None:
-        super().__init__("Files")
+        super().__init__(tr("Files"))
         self._session = session
         for name, does, where in (
-            ("Library", "Tracks, grids, cues, lists and every edit. $MERVID_DATA moves it.", places.data_folder()),
-            ("Decoded sound", "May be thrown away at any time. $MERVID_CACHE moves it.", session.cache),
-            ("Log", "What went wrong, for who mends it. It stays on this computer.", notes.log_file().parent),
+            (
+                tr("Library"),
+                tr("Tracks, grids, cues, lists and every edit. $MERVID_DATA moves it."),
+                places.data_folder(),
+            ),
+            (tr("Decoded sound"), tr("May be thrown away at any time. $MERVID_CACHE moves it."), session.cache),
+            (tr("Log"), tr("What went wrong, for who mends it. It stays on this computer."), notes.log_file().parent),
         ):
             self.row(name, does, *self._place(where))
         self.head(tr("COPIES"))
@@ -270,10 +278,10 @@ class KeepPage(SettingsPage):
         self.copies.setObjectName("boxed")
         self.copies.setFixedHeight(110)
         self.copies.setMinimumWidth(320)
-        self.row("Copies of days", "Made by itself, once a day; the last seven days stay.", self.copies)
+        self.row(tr("Copies of days"), tr("Made by itself, once a day; the last seven days stay."), self.copies)
         back = button(tr("Back up, or put back…"), tr("To the page where the whole library becomes one file"))
         back.clicked.connect(lambda: ask("back-up"))
-        self.row("A copy elsewhere", "The whole library as one file, for a stick or another computer.", back)
+        self.row(tr("A copy elsewhere"), tr("The whole library as one file, for a stick or another computer."), back)
         self.end()
 
     @staticmethod
