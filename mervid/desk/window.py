@@ -10,25 +10,23 @@ from collections.abc import Sequence
 
 import attrs
 from PyQt6.QtCore import QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QHBoxLayout,
-    QLineEdit,
     QMainWindow,
-    QPlainTextEdit,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from ..core.model.tempo_range import TempoRange
-from ..core.pads.pad_map import Request
 from . import settings
 from .commands.command import PROGRAM, Command, CommandSet, Table
+from .keyboard import Keyboard
+from .pad_desk import PadDesk
 from .session.catalogue import PROGRESS
-from .session.pads import Lesson
 from .session.session import Session
 from .stages.common.guide_commands import GuideCommands
 from .stages.common.pad_commands import PadCommands
@@ -41,14 +39,14 @@ from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.style import Theme
 from .theme.tr import tr
-from .widgets import file_dialogs, outward, tips
+from .widgets import file_dialogs, outward
 from .widgets.empty import Empty
 from .widgets.figures_dialog import FiguresDialog
 from .widgets.finder import Edits, Finder, KeySheet
 from .widgets.guide_strip import GuideStrip
 from .widgets.header import Header, Tab
 from .widgets.pad_board import PadBoard
-from .widgets.parts import KeepKeys, Note
+from .widgets.parts import Note
 from .widgets.replaced_dialog import ReplacedDialog
 from .widgets.side import Side
 from .widgets.transport import Transport
@@ -104,9 +102,12 @@ class Window(QMainWindow):
         self._count.timeout.connect(self._show_counts)
         self._build()
         self._connect()
-        self._bind_keys()
-        self._own_keys()
-        self._name_keys()
+        self.keyboard, self.pads = Keyboard(self, self), PadDesk(self)
+        self.keyboard.bind()
+        self.keyboard.leave_own(
+            [(self.list, MOVE_KEYS | EDIT_KEYS), (self.transport.balance, MOVE_KEYS | SIDEWAYS_KEYS)]
+        )
+        self.keyboard.name_in_tips((self.header, self.side, self.transport))
         self.dress()
         self._show_counts()
         self._show_track()
@@ -156,8 +157,6 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         s = self.session
         s.say.said.connect(self.note.say)
-        s.pads.asked.connect(self._pad_asks)
-        s.pads.level.connect(self.ask)
         s.track.opened.connect(self._opened)
         s.track.shown_changed.connect(self._show_track)
         c = s.catalogue
@@ -165,8 +164,6 @@ class Window(QMainWindow):
             changed.connect(self._library_changed)
         s.watch.differs.connect(self._ask_what_becomes)
         s.bookcase.acted.connect(self._show_track)
-        s.reports.changed.connect(self._keep_key_follows)
-        s.track.preview.changed.connect(self._keep_key_follows)
         self.header.asked.connect(self.ask)
         self.strip.asked.connect(self.ask)
         self.strip.stage_wanted.connect(self._go_where_there_is)
@@ -213,59 +210,15 @@ class Window(QMainWindow):
     def use_keys(self) -> None:
         """A person's own keys from now on: in shortcuts, menus, lists and tips."""
         self.table = self.usual.with_keys(settings.own_keys())
-        for action in self._actions:
-            self.removeAction(action)
-            action.deleteLater()
-        self._bind_keys()
-        self._keep_key_follows()
+        self.keyboard.bind()
         self.header.use(self.table)
-        self._name_keys()
-
-    def _name_keys(self) -> None:
-        own = settings.own_keys()
-        for key, stage in self.stages.items():
-            tips.name_keys(stage, tips.other_keys(self.usual, own, key))
-        for widget in (self.header, self.side, self.transport):
-            tips.name_keys(widget, tips.other_keys(self.usual, own, ""))
-
-    def _bind_keys(self) -> None:
-        self._actions: list[QAction] = []
-        by_key: dict[str, list[Command]] = {}
-        for command in self.table.commands:
-            by_key.setdefault(command.keys, []).append(command)
-        by_key.setdefault("Ctrl+Y", []).extend(c for c in self.table.commands if c.name == "redo")
-        by_key.pop("", None)
-        self.keep_key: QAction | None = None
-        for keys, commands in by_key.items():
-            action = QAction(self)
-            action.setShortcut(QKeySequence(keys))
-            action.triggered.connect(lambda _=False, k=keys, c=commands: self._press(k, c))
-            self.addAction(action)
-            self._actions.append(action)
-            if keys == "Return":
-                # fields and lists have it, except while there is something to keep
-                self.keep_key = action
-                action.setEnabled(False)
-
-    def _keep_key_follows(self) -> None:
-        if self.keep_key is not None:
-            s = self.session
-            self.keep_key.setEnabled(s.reports.opinion is not None or s.comparison.look is not None)
-
-    def _own_keys(self) -> None:
-        """Lists and sliders keep the keys they move by; a click on a button doesn't take Space away from playing."""
-        kept = [(self.list, MOVE_KEYS | EDIT_KEYS), (self.transport.balance, MOVE_KEYS | SIDEWAYS_KEYS)]
-        for widget, keys in (*kept, *(pair for stage in self.stages.values() for pair in stage.own_keys())):
-            widget.installEventFilter(KeepKeys(widget, keys))
-        for button in self.findChildren(QAbstractButton):
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.keyboard.name_in_tips((self.header, self.side, self.transport))
 
     # commands
 
     def ask(self, name: str, argument: object = None) -> None:
         """Carry out a request: the stage that is seen, or what all know. While a pad learns, it learns this."""
-        if self.session.pads.choosing and name not in ("find", "learn"):
-            self._teach(name, argument)
+        if self.pads.learns(name, argument):
             return
         stage = self.stages[self.seen]
         if stage.can(name):
@@ -275,74 +228,13 @@ class Window(QMainWindow):
 
     def run(self, command: Command) -> None:
         """Do what a command says, in its own stage."""
-        if self.session.pads.choosing and command.name not in ("find", "learn"):
-            self._teach(command.name, command.argument, command.stage)
+        if self.pads.learns(command.name, command.argument, command.stage):
             return
         if command.stage and command.stage != self.seen:
             self.go_to_stage(command.stage)
         self.ask(command.name, command.argument)
 
-    def _press(self, keys: str, commands: list[Command]) -> None:
-        pads = self.session.pads
-        if keys == "Escape" and (pads.choosing or pads.lesson is not None):
-            pads.let_be()
-            self.session.say.done(tr("No pad was learned."))
-            return
-        here = [c for c in commands if c.stage in ("", self.seen)]
-        if not here and keys in ("Escape", "Return"):
-            return
-        if not here:
-            other = commands[0]
-            place = self.titles()[other.stage]
-            self.session.say.refused(
-                tr("In {0}, {1} is: {2}{3}.").format(place, keys, other.words[0].lower(), other.words[1:])
-            )
-            return
-        # what belongs to the stage that is seen goes before what is known everywhere
-        command = min(here, key=lambda c: c.stage != self.seen)
-        # letters belong to a text field while one is being typed in
-        typed_in = isinstance(QApplication.focusWidget(), QLineEdit | QPlainTextEdit)
-        if command.typing or not typed_in:
-            self.run(command)
-
     # pads
-
-    def _teach(self, name: str, argument: object, stage: str = "") -> None:
-        """What the next pad shall do was chosen."""
-        wanted = [c for c in self.table.commands if (c.name, c.argument) == (name, argument)]
-        here = [c for c in wanted if c.stage in ("", stage or self.seen)]
-        if not here:
-            self.session.say.refused(tr("No pad can do that: choose something that has a key, or that / finds."))
-            return
-        command = min(here, key=lambda c: c.stage != (stage or self.seen))
-        back = self.table.opposite(command)
-        if back is not None and isinstance(command.argument, int | float) and command.argument < 0:
-            # a wheel goes on to the right, whichever of the two was named
-            command, back = back, command
-        # what stands in every stage, or in several under one name, answers in the stage that is seen
-        self.session.pads.teach(
-            Lesson(
-                Request(command.name, command.word), command.words, None if back is None else Request(name, back.word)
-            )
-        )
-
-    def _pad_asks(self, request: Request) -> None:
-        """A pad asks: the stage that is seen answers, or the one that is named; other stages are told of."""
-        found = self.table.meant(request.name, request.argument, request.stage)
-        there = [c for c in found if c.stage in ("", self.seen)]
-        if there:
-            self.run(min(there, key=lambda c: c.stage != self.seen))
-        elif self.stages[self.seen].can(request.name):
-            # a wheel that slides the grid in Align nudges the coming track in Rehearse
-            self.ask(request.name, request.argument)
-        elif found:
-            words = found[0].words
-            place = self.titles()[found[0].stage]
-            self.session.say.refused(tr("In {0}, this pad is: {1}{2}.").format(place, words[0].lower(), words[1:]))
-        else:
-            self.session.say.refused(
-                tr("This pad asks for '{0}', which Mervid doesn't know: learn it anew.").format(request.name)
-            )
 
     def show_board(self) -> None:
         """The pad board, in a window beside this one."""

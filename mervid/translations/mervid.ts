@@ -44,6 +44,26 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>No pad was learned.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>In {0}, {1} is: {2}{3}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No pad can do that: choose something that has a key, or that / finds.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>In {0}, this pad is: {1}{2}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>This pad asks for '{0}', which Mervid doesn't know: learn it anew.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>There is no recording in what was dropped.</source>
         <translation type="unfinished" />
     </message>
@@ -4598,14 +4618,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>No pad was learned.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>No pad can do that: choose something that has a key, or that / finds.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>There is nothing to say in figures yet: open a track that was heard.</source>
         <translation type="unfinished" />
     </message>
@@ -4614,23 +4626,11 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>In {0}, {1} is: {2}{3}.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>{0} – Mervid</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>{0} does not say its encoder's delay: other programs may place time zero 25 ms off.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>In {0}, this pad is: {1}{2}.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>This pad asks for '{0}', which Mervid doesn't know: learn it anew.</source>
         <translation type="unfinished" />
     </message>
 </context></TS>
