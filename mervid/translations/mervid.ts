@@ -4206,6 +4206,14 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Measure</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Clicks are played and recorded again: by a cable, or a microphone</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Its delay</source>
         <translation type="unfinished" />
     </message>
@@ -4219,10 +4227,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>YOUR HAND</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Measure</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4402,6 +4406,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Clicks sound for six seconds. Join output and input, or hold the microphone to the speaker …</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Library</source>
         <translation type="unfinished" />
     </message>
@@ -4423,6 +4431,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>What went wrong, for who mends it. It stays on this computer.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It sounds {0:.1f} ms later than it says, within {1:.1f} ms; the input's own delay is in that.</source>
         <translation type="unfinished" />
     </message>
     <message>

@@ -67,6 +67,14 @@ class SoundServer:
         data = b"".join(self._heard)
         return np.frombuffer(data[: len(data) // 8 * 8], np.float32).reshape(-1, 2)
 
+    def plug_in_a_cable(self) -> None:
+        """From the sink to an input, which the server takes for a microphone."""
+        for words in (
+            ["load-module", "module-remap-source", "master=nowhere.monitor", "source_name=cable"],
+            ["set-default-source", "cable"],
+        ):
+            subprocess.run(["pactl", *words], env=self._env, check=True, capture_output=True)
+
     def unplug(self) -> None:
         """Take the sink away, as when a plug is pulled."""
         subprocess.run(["pactl", "unload-module", "module-null-sink"], env=self._env, check=True, capture_output=True)

@@ -301,7 +301,7 @@ def test_titles_of_any_kind_are_text(many: Window, qtbot: QtBot) -> None:
     assert len(many.session.shown) == MANY
 
 
-def test_the_empty_library_shows_three_ways_in(window: Window, qtbot: QtBot) -> None:
+def test_the_empty_library_shows_four_ways_in(window: Window, qtbot: QtBot) -> None:
     window.go_to_stage("gather")
     assert window.pages.currentIndex() == 0
     window.session.queue.pool._feed = lambda: None  # type: ignore[method-assign]
@@ -309,7 +309,7 @@ def test_the_empty_library_shows_three_ways_in(window: Window, qtbot: QtBot) -> 
 
     page = window.pages.currentWidget()
     assert isinstance(page, Empty)
-    assert list(page.buttons) == ["add-folder", "open", "demo"]
+    assert list(page.buttons) == ["add-folder", "open", "first-minutes", "demo"]
     qtbot.mouseClick(page.buttons["demo"], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.session.library.size() == 8)
     assert window.pages.currentIndex() == 1

@@ -14,6 +14,7 @@ from mervid import cli
 from mervid.core.pads.messages import CONTROL, NOTE, Control
 from mervid.desk import settings
 from mervid.desk.stages.common.settings_commands import SettingsCommands
+from mervid.desk.theme import style
 from mervid.desk.theme.palette import DAY, NIGHT
 from mervid.desk.theme.style import Theme
 from mervid.desk.widgets.settings.dialog import SettingsDialog
@@ -80,6 +81,28 @@ def test_what_is_set_holds_at_once_and_at_the_next_start(ferry: Window, qtbot: Q
     assert session.tapping.delay == pytest.approx(0.034)
     qtbot.mouseClick(sound.forget, LEFT)
     assert not session.tapping.calibrated
+
+
+def test_day_and_night_follow_the_desktop_until_one_is_chosen(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    scheme = [Qt.ColorScheme.Dark]
+
+    class Hints:
+        def colorScheme(self) -> Qt.ColorScheme:
+            return scheme[0]
+
+    monkeypatch.setattr(style.QGuiApplication, "styleHints", Hints)
+    assert settings.look() == settings.DESKTOP
+    window.follow_desktop()
+    assert Theme.palette is NIGHT
+    scheme[0] = Qt.ColorScheme.Light
+    window.follow_desktop()
+    assert Theme.palette is DAY
+    window.toggle_night()
+    assert Theme.palette is NIGHT
+    window.follow_desktop()
+    assert Theme.palette is NIGHT
+    window.use_look(settings.DESKTOP)
+    assert Theme.palette is DAY
 
 
 @pytest.mark.parametrize(

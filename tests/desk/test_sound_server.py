@@ -50,6 +50,30 @@ def begins(sound: np.ndarray) -> np.ndarray:
     return loud[np.concatenate([[True], np.diff(loud) > 0.08 * RATE])] if len(loud) else loud
 
 
+def test_the_delay_of_a_device_is_measured_by_a_cable(qtbot: QtBot, server: SoundServer, player: Player) -> None:
+    answers: list[object] = []
+    player.measured.connect(answers.append)
+    assert player.measure_delay()
+    qtbot.waitUntil(lambda: len(answers) == 1, timeout=30_000)
+    assert isinstance(answers[0], str), "without an input nothing can be measured"
+    server.plug_in_a_cable()
+    for _ in range(4):
+        player.measure_delay()
+        count = len(answers)
+        qtbot.waitUntil(lambda n=count: len(answers) > n, timeout=30_000)
+        if isinstance(answers[-1], tuple):
+            break
+    assert isinstance(answers[-1], tuple), answers
+    late, scatter = answers[-1]
+    # a cable of software: what is left is the server's own blocks on both ways
+    assert -0.05 < late < 0.3 and scatter < 0.005
+    # what was measured is taken off the playhead
+    player.set_delay(0.25)
+    player.play()
+    qtbot.waitUntil(lambda: player._device.place() > 1.0, timeout=30_000)
+    assert player._device.place() - player.now() == pytest.approx(0.25, abs=0.02)
+
+
 def test_the_click_sounds_where_the_grid_says(qtbot: QtBot, server: SoundServer, player: Player) -> None:
     assert list(player.devices.values()) == [player.output_name]
     server.record()

@@ -139,6 +139,7 @@ class DeviceOutput(QObject):
     found = pyqtSignal(dict, str)
     missing = pyqtSignal(str)
     died = pyqtSignal(str)
+    measured = pyqtSignal(object)
 
     def __init__(self, *, buffer_s: float = sound_process.BUFFERS_S[0]) -> None:
         super().__init__()
@@ -198,6 +199,8 @@ class DeviceOutput(QObject):
         elif what == "stumbled":
             self.stumbles = rest[0]
             log.warning("The sound stumbled (%d times since it began).", self.stumbles)
+        elif what == "measured":
+            self.measured.emit(rest[0])
         elif what == "lost":
             self._program = None
             self._watch.stop()
@@ -258,6 +261,10 @@ class DeviceOutput(QObject):
         if self._process is None:
             self.look()
         self._tell("device", key)
+
+    def measure(self) -> None:
+        """Play clicks and listen for them; `measured` comes with (delay, scatter) in s, or with why not."""
+        self._tell("measure")
 
     def stop(self) -> None:
         """Fall silent."""

@@ -26,6 +26,7 @@ class Player(QObject):
     output_changed = pyqtSignal(str)
     program_changed = pyqtSignal()
     said = pyqtSignal(str, str)
+    measured = pyqtSignal(object)
 
     def __init__(
         self,
@@ -63,6 +64,7 @@ class Player(QObject):
             self._device.found.connect(self._found)
             self._device.missing.connect(self._missing)
             self._device.died.connect(self._died)
+            self._device.measured.connect(self.measured)
         self._device.look()
 
     def choose_output(self, key: str) -> None:
@@ -116,6 +118,14 @@ class Player(QObject):
             round_it = time.monotonic() - self._began > p.loop[1] - p.loop[0]
             heard = heard + p.loop[1] - p.loop[0] if round_it else p.loop[0]
         return max(0.0, heard)
+
+    def measure_delay(self) -> bool:
+        """Find out how late the device in use speaks; `measured` tells. False where there is none."""
+        if not self._use_device or self._device is None:
+            return False
+        self.pause()
+        self._device.measure()
+        return True
 
     def set_delay(self, seconds: float) -> None:
         """The device in use sounds so much later than it says, s."""

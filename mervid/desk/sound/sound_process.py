@@ -14,7 +14,6 @@ import os
 import select
 import signal
 import time
-from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -25,6 +24,7 @@ from PyQt6.QtCore import QCoreApplication, QIODevice, QObject, QSocketNotifier, 
 from ...core.playing.mixing import Program, Reel
 from ...core.rendering.duet import Duet
 from ...core.sound.decoding import Kept
+from .measuring import Clock, Measuring
 
 TELL_MS = 12
 MOST_AT_ONCE = 4096
@@ -103,22 +103,6 @@ class Feed(QIODevice):
         return -1
 
 
-class Clock:
-    """Smooths what a device says of how far it is: it counts in chunks, sound runs on."""
-
-    def __init__(self) -> None:
-        self._ahead: deque[float] = deque(maxlen=60)
-
-    def heard(self, now: float, processed: float) -> float:
-        """Seconds heard at `now`, s, when the device says `processed`."""
-        if processed <= 0:
-            return 0.0
-        if self._ahead and abs(processed - now - self._ahead[-1]) > 0.2:
-            self._ahead.clear()
-        self._ahead.append(processed - now)
-        return max(0.0, now + float(np.median(self._ahead)))
-
-
 class Sound(QObject):
     """Plays what it is told on the device it is told."""
 
@@ -134,6 +118,7 @@ class Sound(QObject):
         self._feed: Feed | None = None
         self._clock = Clock()
         self._stumbles = 0
+        self._measuring: Measuring | None = None
         self._media = QMediaDevices()
         self._wanted = ""
         self._media.audioOutputsChanged.connect(self._devices_changed)
@@ -197,8 +182,15 @@ class Sound(QObject):
         elif what == "device":
             self._wanted = rest[0]
             self._tell_devices()
+        elif what == "measure":
+            self._end()
+            self._measuring = Measuring(self._device()[1], self._measured)
         elif what == "quit":
             self._leave()
+
+    def _measured(self, answer: object) -> None:
+        self._measuring = None
+        self._tell("measured", answer)
 
     def _leave(self) -> None:
         self._end()

@@ -40,7 +40,10 @@ class SoundPage(SettingsPage):
         self.row(tr("Sound device"), tr("Where the sound goes. The silent clock runs without any device."), self.device)
         self.delay = Number(0, *settings.DELAYS_MS, "ms", digits=1)
         self.delay.valueChanged.connect(self._set_delay)
-        self.delay_words = self.row(tr("Its delay"), "", self.delay)
+        self.loop = button(tr("Measure"), tr("Clicks are played and recorded again: by a cable, or a microphone"))
+        self.loop.clicked.connect(self._measure)
+        self._player.measured.connect(self._measured)
+        self.delay_words = self.row(tr("Its delay"), "", self.delay, self.loop)
         self.buffer = OneOf([(ms, f"{ms} ms") for ms in settings.BUFFERS_MS], settings.buffer_ms())
         self.buffer.activated.connect(self._set_buffer)
         self.row(
@@ -66,6 +69,7 @@ class SoundPage(SettingsPage):
         silent = player.output_name.startswith(SILENT)
         self.device.offer([*named, ("", "Silent clock")], "" if silent else player.device_key)
         self.delay.setEnabled(not silent)
+        self.loop.setEnabled(not silent)
         self.delay.show_value(1000 * player.delays.get(player.device_key, 0.0))
         self.delay_words.setText(
             "How much later it sounds than it says: the playhead is drawn, and taps are put, so much earlier. "
@@ -79,6 +83,27 @@ class SoundPage(SettingsPage):
             tr("Taken off every tap. Measure it by tapping along with clicks, once for each device.")
             if late is not None
             else tr("Not measured yet: tap along with clicks, and it is taken off every tap.")
+        )
+
+    def _measure(self) -> None:
+        if self._player.measure_delay():
+            self.loop.setEnabled(False)
+            self.delay_words.setText(
+                tr("Clicks sound for six seconds. Join output and input, or hold the microphone to the speaker …")
+            )
+
+    def _measured(self, answer: object) -> None:
+        self.enter()
+        if isinstance(answer, str):
+            self.delay_words.setText(answer)
+            return
+        assert isinstance(answer, tuple)
+        late, scatter = answer
+        self.delay.setValue(1000 * max(0.0, late))
+        self.delay_words.setText(
+            tr("It sounds {0:.1f} ms later than it says, within {1:.1f} ms; the input's own delay is in that.").format(
+                1000 * late, 1000 * scatter
+            )
         )
 
     def _set_delay(self, ms: float) -> None:

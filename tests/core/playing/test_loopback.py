@@ -1,0 +1,57 @@
+"""How late clicks lie in a recording: known delays in noise, hum and a room, and what is no click at all."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mervid.core.errors import Refused
+from mervid.core.playing import loopback
+
+RATE = 48_000
+
+
+def recorded(delay: float, *, gain: float = 0.3, noise: float = 0.003, room: bool = False) -> np.ndarray:
+    """What an input hears of the clicks, `delay` s late, half a second after recording began."""
+    played = loopback.clicks(RATE)[:, 0].astype(float)
+    out = np.zeros(len(played) + 2 * RATE)
+    at = round((0.5 + delay) * RATE)
+    out[at : at + len(played)] += gain * played
+    if room:
+        rng = np.random.default_rng(3)
+        tail = rng.normal(0, 1, RATE // 3) * np.exp(-np.arange(RATE // 3) / (0.08 * RATE)) * 0.05
+        tail[0] = 1.0
+        out = np.convolve(out, tail)[: len(out)]
+    out += np.random.default_rng(1).normal(0, noise, len(out))
+    return out + 0.02 * np.sin(2 * np.pi * 50 * np.arange(len(out)) / RATE)
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.floats(-0.05, 0.5))
+def test_the_delay_is_found(delay: float) -> None:
+    found, scatter = loopback.delay(recorded(delay), RATE, loopback.times() + 0.5)
+    assert found == pytest.approx(delay, abs=0.0005) and scatter < 0.0005
+
+
+def test_in_a_room_and_with_a_click_lost() -> None:
+    sound = recorded(0.087, room=True, noise=0.002)
+    lost = round((loopback.times()[4] + 0.5 + 0.087) * RATE)
+    sound[lost - 500 : lost + 1500] = 0
+    found, scatter = loopback.delay(sound, RATE, loopback.times() + 0.5)
+    assert found == pytest.approx(0.087, abs=0.001) and scatter < 0.002
+
+
+@pytest.mark.parametrize("kind", ["silence", "noise", "short", "other clicks"])
+def test_what_is_no_click_is_refused(kind: str) -> None:
+    n = 8 * RATE
+    rng = np.random.default_rng(2)
+    sound = {
+        "silence": np.zeros(n),
+        "noise": rng.normal(0, 0.1, n),
+        "short": np.zeros(100),
+        "other clicks": np.where(np.arange(n) % (RATE // 2) < 100, 0.5, 0.0) + rng.normal(0, 0.003, n),
+    }[kind]
+    with pytest.raises(Refused, match="not heard"):
+        loopback.delay(sound, RATE, loopback.times() + 0.5)
