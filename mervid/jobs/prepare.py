@@ -8,7 +8,7 @@ from pathlib import Path
 
 import attrs
 
-from ..core.cues import recipes
+from ..core.cues import recipe_places, recipes
 from ..core.cues.recipes import Recipe
 from ..core.edits import grid_edits
 from ..core.errors import AudioError, MervidError
@@ -49,7 +49,7 @@ def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[fl
     remarks += [f"{title}: {told(d)}" for d in facts.damage]
     if recipe is not None:
         form = phrase_edits.form_of(p, evidence, facts.duration)
-        p, outcome = recipes.work_out(p, recipe, recipes.place_of(evidence, grid, form, facts.duration))
+        p, outcome = recipes.work_out(p, recipe, recipe_places.place_of(evidence, grid, form, facts.duration))
         remarks += [f"{title}: not placed: {problem}" for problem in outcome.problems]
     what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
     written: list[str] = []

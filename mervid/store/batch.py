@@ -6,10 +6,11 @@ from collections.abc import Callable, Collection, Sequence
 
 import attrs
 
-from ..core.cues import habit, prospects, recipes
+from ..core.cues import habit, prospects, recipe_places, recipes
 from ..core.cues.habit import Example
 from ..core.cues.prospects import Prospect
-from ..core.cues.recipes import Key, Place, Recipe, Told
+from ..core.cues.recipe_places import Place
+from ..core.cues.recipes import Key, Recipe, Told
 from ..core.errors import FormatError, Refused
 from ..core.form import phrase_edits
 from ..core.model.preparation import LOCKED_WORDS, Preparation, grid_of, name_of, refuse_locked
@@ -79,7 +80,7 @@ def _place(library: Library, track: Track, p: Preparation) -> Place:
     kept = library.evidence(track.id, lesser=True)
     evidence = kept[0] if kept is not None else None
     form = phrase_edits.form_of(p, evidence, track.duration)
-    return recipes.place_of(evidence, grid, form, track.duration)
+    return recipe_places.place_of(evidence, grid, form, track.duration)
 
 
 def put_down(library: Library, seen: Prospect, recipe: Recipe, left: Collection[Key] = ()) -> Outcome:

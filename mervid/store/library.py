@@ -24,9 +24,9 @@ from ..core.model.preparation import LOCKED_WORDS, Preparation, from_json, locke
 from ..core.sound import waveform
 from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
-from . import mending, schema, summary, words
+from . import mending, schema, summary, values, words
 from .schema import StoreError
-from .track import COLUMNS, READY, WAITING, Track, format_of, of_row, title_of
+from .track import COLUMNS, READY, WAITING, Track, of_row
 
 ADDED_AT_ONCE = 200
 """Files that are taken in by one transaction: some 20 ms."""
@@ -34,10 +34,6 @@ CACHE_KB = 16_000
 """Pages of the file that are kept in memory: the indexes that lists of 50,000 are sorted by."""
 BUSY_MS = 3000
 """So long another program may hold the file before a write gives up."""
-
-_SET_FACTS = (
-    "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=?, seconds=?, gone=0 WHERE id=?"
-)
 
 
 @attrs.frozen
@@ -194,7 +190,7 @@ class Library:
             now = time.time()
             db.executemany(
                 "INSERT OR IGNORE INTO tracks (path, title, added, changed, state, format) VALUES (?, ?, ?, ?, ?, ?)",
-                [(raw, *_named(raw, now)) for raw in raws],
+                [(raw, *values.named(raw, now)) for raw in raws],
             )
             find = "SELECT id, out FROM tracks WHERE path=?"
             found = [db.execute(find, (raw,)).fetchone() for raw in raws]
@@ -285,7 +281,7 @@ class Library:
     def set_decoded(self, track_id: int, facts: Decoded) -> None:
         """Keep what decoding told. A moved or re-tagged file whose sound is known takes over that track's work."""
         with self.writing() as db:
-            db.execute(_SET_FACTS, (*_facts(facts), track_id))
+            db.execute(values.SET_FACTS, (*values.facts(facts), track_id))
 
     def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
         """Another file holds the sound of this track. Raises `Refused` where that is another track's already."""
@@ -295,7 +291,7 @@ class Library:
             raise Refused(f"That recording is in your library already, as {taken[0]}.")
         with self.writing() as db:
             db.execute("UPDATE tracks SET path=? WHERE id=?", (raw, track_id))
-            db.execute(_SET_FACTS, (*_facts(facts), track_id))
+            db.execute(values.SET_FACTS, (*values.facts(facts), track_id))
 
     def set_outlook(self, track_id: int, kind: str, doubts: int, finding: str = "") -> bool:
         """Keep the kind of time a track keeps, how many decisions it asks for, and the words of the first of them.
@@ -325,13 +321,13 @@ class Library:
                 "INSERT OR REPLACE INTO evidence VALUES (?, ?, ?, ?)", (track_id, evidence.VERSION, heard, drawn)
             )
             if fresh:
-                _put(db, track_id, 0, "Analysis", first)
+                values.put(db, track_id, 0, "Analysis", first)
             db.execute("UPDATE tracks SET state=?, message='' WHERE id=?", (READY, track_id))
 
     def begin(self, track_id: int, name: str, value: Preparation) -> None:
         """The first preparation of a track that was made here: no hearing replaces it."""
         with self.writing() as db:
-            _put(db, track_id, 0, name, value)
+            values.put(db, track_id, 0, name, value)
 
     def evidence(self, track_id: int, *, lesser: bool = False) -> tuple[Evidence, Waveform] | None:
         """What was heard, and the waveform; None before analysis, or when an older or a lesser one must be redone.
@@ -374,9 +370,9 @@ class Library:
         with self.writing() as db:
             seq, name, value, lost = mending.put_aside(db, track_id)
             if seq < 0:
-                _put(db, track_id, 0, name, value)
+                values.put(db, track_id, 0, name, value)
             else:
-                _summarise(db, track_id, seq, summary.of(value))
+                values.summarise(db, track_id, seq, summary.of(value))
         return mending.words(lost, seq, name)
 
     def names(self, track_id: int) -> tuple[list[str], int]:
@@ -405,7 +401,7 @@ class Library:
             raise Refused(LOCKED_WORDS)
         with self.writing() as db:
             db.execute("DELETE FROM history WHERE track_id=? AND seq>?", (track_id, max(head, -1)))
-            _put(db, track_id, head + 1, name, value)
+            values.put(db, track_id, head + 1, name, value)
 
     def replace(self, track_id: int, value: Preparation) -> None:
         """Put `value` in the place of the current preparation: for what is no edit, such as locking."""
@@ -413,7 +409,7 @@ class Library:
         step = self._step(track_id, head)
         assert step is not None
         with self.writing() as db:
-            _put(db, track_id, head, step[0], value)
+            values.put(db, track_id, head, step[0], value)
             if value.locked:
                 db.execute("INSERT OR REPLACE INTO locks VALUES (?, ?)", (track_id, to_json(value)))
 
@@ -422,7 +418,7 @@ class Library:
         step = self._step(track_id, seq)
         assert step is not None
         with self.writing() as db:
-            _summarise(db, track_id, seq, summary.of_text(step[1]))
+            values.summarise(db, track_id, seq, summary.of_text(step[1]))
 
     def undo(self, track_id: int) -> bool:
         """One step back; False at the beginning."""
@@ -447,32 +443,3 @@ class Library:
             return False
         self._stand(track_id, goal)
         return True
-
-
-def _named(raw: bytes, now: float) -> tuple[str, float, float, str, str]:
-    """Title by its file's name, when it came and was changed, its state and format, of a new track."""
-    path = Path(os.fsdecode(raw))
-    return title_of(path), now, now, WAITING, format_of(path)
-
-
-def _facts(facts: Decoded) -> tuple[Any, ...]:
-    state = facts.state
-    size, changed_ns = (state.size, state.changed_ns) if state is not None else (0, 0)
-    return facts.identity, facts.rate, facts.frames, facts.delay_known, size, changed_ns, facts.duration
-
-
-def _summarise(db: sqlite3.Connection, track_id: int, head: int, s: summary.Summary) -> None:
-    db.execute(
-        "UPDATE tracks SET head=?, readiness=?, tempo_low=?, tempo_high=?, cues=?, roles=?, "
-        "form=CASE ? WHEN '' THEN form ELSE ? END, changed=?, summed=1 WHERE id=?",
-        (head, s.readiness, s.tempo_low, s.tempo_high, s.cues, s.roles, s.form, s.form, time.time(), track_id),
-    )
-
-
-def _put(db: sqlite3.Connection, track_id: int, seq: int, name: str, value: Preparation) -> None:
-    """Write one step of a track's history, and put it in force."""
-    db.execute(
-        "INSERT OR REPLACE INTO history (track_id, seq, name, made, value) VALUES (?, ?, ?, ?, ?)",
-        (track_id, seq, name, time.time(), to_json(value)),
-    )
-    _summarise(db, track_id, seq, summary.of(value))

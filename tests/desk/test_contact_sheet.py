@@ -11,8 +11,9 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core.cues import cue_edits, recipes
-from mervid.core.cues.recipes import Place, Recipe, Rule
+from mervid.core.cues import cue_edits, recipe_places
+from mervid.core.cues.recipe_places import Place
+from mervid.core.cues.recipes import Recipe, Rule
 from mervid.core.form import phrase_edits
 from mervid.core.hearing.evidence import to_bytes
 from mervid.core.model.form import Form, Phrase
@@ -292,7 +293,7 @@ def test_a_habit_is_read_from_cues_and_taken_in_hand(window: Window, qtbot: QtBo
         p = before
         where = ("first downbeat", "first chorus", "the outro" if k < 9 else "last 8 bars")
         for n, (role, words) in enumerate(zip(("first beat", "chorus", "outro"), where, strict=True)):
-            spot = recipes.parse(words)(place)[0]
+            spot = recipe_places.parse(words)(place)[0]
             p = cue_edits.add_cue(p, float(place.grid.time_at(spot.beat)), role=role, slot=n)
         library.edit(number, "Set a cue", p)
     window.session.open(first)

@@ -15,9 +15,10 @@ import attrs
 from ..errors import Refused
 from ..model.cue import STANDBY, Cue
 from ..model.form import PHRASE_ROLES
-from . import recipes
+from . import recipe_places
 from .cue_edits import CUE_ROLES
-from .recipes import Place, Recipe, Rule, Unplaced
+from .recipe_places import Place, Unplaced
+from .recipes import Recipe, Rule
 
 LEAST = 10
 """From so many tracks on a habit can be told from chance."""
@@ -118,7 +119,7 @@ def recipe_of(held: Sequence[Held], tracks: int, name: str = "My habit") -> Reci
 
 def _spots(where: str, place: Place) -> list[float]:
     try:
-        return [s.beat for s in recipes.parse(where)(place)]
+        return [s.beat for s in recipe_places.parse(where)(place)]
     except Unplaced:
         return []
 

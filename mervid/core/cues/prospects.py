@@ -15,8 +15,9 @@ from ..form.phrase_edits import bars_in, place_of
 from ..model.cue import Cue
 from ..model.form import Form
 from ..model.preparation import Preparation, grid_of
-from . import recipes
-from .recipes import Key, Place, Recipe, Told
+from . import recipe_places, recipes
+from .recipe_places import Place
+from .recipes import Key, Recipe, Told
 
 MISSING = 0.2
 """As doubtful as this is a track in which a rule has no place: it may have no such part, or it wasn't heard."""
@@ -86,7 +87,7 @@ class Prospect:
         if self.skipped:
             return self.skipped
         unsure = [f for f in self.flags if 1 - f.chance >= DOUBT]
-        words = [f"{f.cue.name} {recipes.sure_words(f.chance)}" for f in unsure]
+        words = [f"{f.cue.name} {recipe_places.sure_words(f.chance)}" for f in unsure]
         missing = [x for x in self.told.lines if x.missing] if self.told is not None else []
         words += [x.problem if x.rule.what in x.problem else f"{x.rule.what}: {x.problem}" for x in missing]
         return ", ".join(words).replace(" here, no ", ", no ")

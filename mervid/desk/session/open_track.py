@@ -14,8 +14,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.arrays import Floats, Singles
-from ...core.cues import recipes
-from ...core.cues.recipes import Place
+from ...core.cues.recipe_places import Place, place_of
 from ...core.edits import listening_edits
 from ...core.errors import FormatError, MervidError, Refused
 from ...core.fitting import bar_fold, drift
@@ -227,7 +226,7 @@ class OpenTrack(QObject):
         grid, form, evidence = self.preparation.grid, self.form, self.evidence
         if grid is None:
             return None
-        return self._place.of((grid, form, evidence), lambda: recipes.place_of(evidence, grid, form, self.duration))
+        return self._place.of((grid, form, evidence), lambda: place_of(evidence, grid, form, self.duration))
 
     def music_begins(self) -> float | None:
         """The s at which the music begins: after a record's lead-in, at the first hit that is heard."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import time
+from collections import Counter
 from pathlib import Path
 
 import attrs
@@ -187,7 +188,9 @@ class Pads(QObject):
 
     def _listen(self, device: str, message: Message) -> None:
         self._heard.append((device, message))
-        if learning.is_clear([m for d, m in self._heard if d == device]):
+        if learning.is_clear([message]):
+            # a pad went down: whatever else trembles meanwhile is not meant
+            self._heard = [(device, message)]
             self._learn()
         else:
             self._rest.start()
@@ -197,7 +200,8 @@ class Pads(QObject):
         self._heard = []
         if lesson is None or not heard:
             return
-        device = heard[0][0]
+        # of several that moved, the one that moved most
+        device = Counter(d for d, _ in heard).most_common(1)[0][0]
         try:
             binding = learning.bind([m for d, m in heard if d == device], lesson.wanted, lesson.back)
         except Refused as e:

@@ -13,7 +13,8 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRe
 from PyQt6.QtWidgets import QAbstractScrollArea
 
 from ...core.cues.prospects import DOUBT, Flag, Prospect
-from ...core.cues.recipes import Key, sure_words
+from ...core.cues.recipe_places import sure_words
+from ...core.cues.recipes import Key
 from ...core.form.phrase_edits import phrase_at
 from ...core.model.cue import Cue
 from ...core.model.form import letter_number

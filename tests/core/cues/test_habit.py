@@ -8,7 +8,8 @@ import pytest
 
 from mervid.core.cues import habit, prospects, recipes
 from mervid.core.cues.habit import Example
-from mervid.core.cues.recipes import Place, Recipe, Rule
+from mervid.core.cues.recipe_places import Place
+from mervid.core.cues.recipes import Recipe, Rule
 from mervid.core.errors import Refused
 from mervid.core.model.beatgrid import steady
 from mervid.core.model.cue import Cue

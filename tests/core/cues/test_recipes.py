@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mervid.core.cues import cue_edits, recipes
-from mervid.core.cues.recipes import Place, Recipe, Rule, Unplaced
+from mervid.core.cues import cue_edits, recipe_places, recipes
+from mervid.core.cues.recipe_places import Place, Unplaced
+from mervid.core.cues.recipes import Recipe, Rule
 from mervid.core.errors import Refused
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.model import preparation as pr
@@ -39,7 +40,7 @@ HOOK = song(("intro", 8), ("verse", 16), ("chorus", 8), ("verse", 16), ("chorus"
 
 def bars(where: str, place: Place) -> list[int]:
     """Bars, counted from 1, at which `where` lies."""
-    return [int(place.grid.bar_index(s.beat)[0]) + 1 for s in recipes.parse(where)(place)]
+    return [int(place.grid.bar_index(s.beat)[0]) + 1 for s in recipe_places.parse(where)(place)]
 
 
 @pytest.mark.parametrize(
@@ -80,12 +81,15 @@ def test_a_pick_up_is_marked_as_one_and_the_first_downbeat_stays() -> None:
         strong = np.ones(len(at), np.float32)
         return Evidence(beats_heard(np.asarray(at[-64:])), np.zeros(0, np.uint8), np.zeros(0, np.uint8), at, strong)
 
-    upbeat = recipes.place_of(heard(-1.0, -0.5), GRID, form, 80.0)
-    assert [s.beat for s in recipes.parse("the pick-up")(upbeat)] == [-1.0]
-    assert [s.beat for s in recipes.parse("first downbeat")(upbeat)] == [0.0]
-    for place in (recipes.place_of(heard(), GRID, form, 80.0), recipes.place_of(heard(-7.0, -1.0), GRID, form, 80.0)):
+    upbeat = recipe_places.place_of(heard(-1.0, -0.5), GRID, form, 80.0)
+    assert [s.beat for s in recipe_places.parse("the pick-up")(upbeat)] == [-1.0]
+    assert [s.beat for s in recipe_places.parse("first downbeat")(upbeat)] == [0.0]
+    for place in (
+        recipe_places.place_of(heard(), GRID, form, 80.0),
+        recipe_places.place_of(heard(-7.0, -1.0), GRID, form, 80.0),
+    ):
         with pytest.raises(Unplaced, match="begins on the downbeat"):
-            recipes.parse("pick-up")(place)
+            recipe_places.parse("pick-up")(place)
 
 
 @pytest.mark.parametrize(
@@ -99,19 +103,19 @@ def test_a_pick_up_is_marked_as_one_and_the_first_downbeat_stays() -> None:
 )
 def test_what_is_not_there_is_said(where: str, why: str) -> None:
     with pytest.raises(Unplaced, match=why):
-        recipes.parse(where)(HOOK)
+        recipe_places.parse(where)(HOOK)
 
 
 @pytest.mark.parametrize("where", ["", "somewhere nice", "half of the middle", "every 0 bars", "x bars on"])
 def test_words_that_are_not_understood_are_refused(where: str) -> None:
     with pytest.raises(Refused, match="where = "):
-        recipes.parse(where)
+        recipe_places.parse(where)
 
 
 def test_an_odd_bar_in_the_intro_doesn_t_move_the_half_off_a_bar_line() -> None:
     odd = Grid((Pin(1.0, 0.0), Pin(3.0, 4.0)), (MeterMark(0), MeterMark(16, 2), MeterMark(18)))
     place = song(("intro", 17), ("drop", 16), grid=odd)
-    (spot,) = recipes.parse("half of the intro")(place)
+    (spot,) = recipe_places.parse("half of the intro")(place)
     assert float(odd.bar_index(spot.beat)[1]) == 0
     assert int(odd.bar_index(spot.beat)[0]) == 8
 

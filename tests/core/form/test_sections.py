@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mervid.core.cues import recipes
-from mervid.core.cues.recipes import Place
+from mervid.core.cues import recipe_places
+from mervid.core.cues.recipe_places import Place
 from mervid.core.errors import Refused
 from mervid.core.form import phrase_edits
 from mervid.core.model import preparation as pr
@@ -52,7 +52,7 @@ def test_a_rule_counts_sections() -> None:
     place = Place(GRID, SONG, 400.0)
 
     def bars(where: str) -> list[int]:
-        return [round(s.beat / 4) + 1 for s in recipes.parse(where)(place)]
+        return [round(s.beat / 4) + 1 for s in recipe_places.parse(where)(place)]
 
     assert bars("each verse") == [9, 33]
     assert bars("second verse") == [33]

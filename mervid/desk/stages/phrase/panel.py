@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ....core.cues import cue_edits, recipes
+from ....core.cues import cue_edits, recipe_places, recipes
 from ....core.cues.recipes import Told
 from ....core.form import phrase_edits
 from ....core.model.cue import KINDS, SLOTS, Cue
@@ -108,7 +108,7 @@ class CueTable(QTableWidget):
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if column == 1 else flags)
                 sure = recipes.chance_of(form, c)
-                doubt = "" if sure >= 1 else f", {recipes.sure_words(sure)}"
+                doubt = "" if sure >= 1 else f", {recipe_places.sure_words(sure)}"
                 tip = f"{c.role}{doubt}, {clock(at, digits=3)}"
                 item.setToolTip(tip_of(f"{tip}. {loop}, {seams[c.id]}" if c.id in seams else tip))
                 if column == 0:
