@@ -196,6 +196,14 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>taken away</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tracks</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Bar by bar</source>
         <translation type="unfinished" />
     </message>
@@ -205,6 +213,38 @@
     </message>
     <message>
         <source>Places proposed</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>fine</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Title</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>In doubt</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>You said</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Name</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Role</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Bar.beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Sure</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -241,6 +281,10 @@
     </message>
     <message>
         <source>Why</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>left out</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2873,10 +2917,6 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Sure</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>How likely a role must be for a cue to stand there</source>
         <translation type="unfinished" />
     </message>
@@ -3482,6 +3522,14 @@ Words: {1}.</source>
     </message>
     <message>
         <source>{0} bars{1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>To Deliver, where it is rendered anew at one steady tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Straighten {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4462,10 +4510,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Name</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>From, BPM</source>
         <translation type="unfinished" />
     </message>
@@ -4475,10 +4519,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>Type both tempi as numbers, such as 90 and 130.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Tracks</source>
         <translation type="unfinished" />
     </message>
     <message>

@@ -99,6 +99,10 @@ def test_the_sheet_is_looked_at_thinned_out_put_down_and_taken_back(
     assert flag.cue.role == "drop"
     hit(cards, qtbot, box.center().x(), box.center().y())
     assert sheet.left[three["Pontoon Static"]] == {flag.key}
+    # the same as tables, for who can't see the cards
+    tracks, flags = window.stages["phrase"].in_figures()
+    assert tracks.rows[0][0] == "Pontoon Static" and tracks.rows[0][2] == cards.cards[0].words
+    assert [r[5] for r in flags.rows if r[:3] == ("Pontoon Static", "Drop", "drop")] == ["left out"]
     tick = cards.tick_of(1).center()
     hit(cards, qtbot, tick.x(), tick.y())
     assert sheet.out == {three["Lamplighter"]}

@@ -95,6 +95,20 @@ def test_a_pair_is_chosen_laid_and_judged(pair: Window, qtbot: QtBot) -> None:
     assert pair.session.track.undo_name is None, "nothing was done to a track"
 
 
+def test_what_parts_on_fixed_tempo_is_straightened_in_deliver(pair: Window, qtbot: QtBot) -> None:
+    panel = pair.stages["rehearse"].view.panel  # type: ignore[attr-defined]
+    judged = pair.session.pairing.judged
+    assert judged is not None
+    remark = next(r for r in judged.remarks if r.straighten is not None)
+    # of the two the one that wanders more
+    assert remark.straighten is pair.session.pairing.leaving and remark.straighten.title == "Copper Ferry"
+    wanted = f"Straighten {remark.straighten.title}"
+    button = next(b for b in panel.findChildren(QPushButton) if b.text() == wanted)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert pair.seen == "deliver" and pair.stages["deliver"].place == "straight"
+    assert pair.session.track.row is not None and pair.session.track.row.title == "Copper Ferry"
+
+
 def test_it_plays_is_nudged_and_the_nudge_is_kept(pair: Window, qtbot: QtBot, clock: FakeTime) -> None:
     s, view = pair.session, rehearse(pair)
     press(pair, qtbot, "G")

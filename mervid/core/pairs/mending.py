@@ -21,11 +21,18 @@ _SAFER = 0.1
 
 @attrs.frozen
 class Remark:
-    """A plain sentence with its figure, and a meeting that would mend it with the words of that."""
+    """A plain sentence with its figure, and what would mend it.
+
+    Attributes
+    ----------
+    label, meeting : another meeting, and what going there is called
+    straighten : which of the two would be rendered anew at one tempo; None where that mends nothing
+    """
 
     text: str
     label: str = ""
     meeting: Meeting | None = None
+    straighten: Side | None = None
 
 
 def remarks(
@@ -50,6 +57,7 @@ def remarks(
             f"A player with one tempo a track keeps them together for {fixed.bars} of {m.bars} bars; "
             f"then they are {abs(fixed.end):.0f} ms apart."
         )
+        which = _wanders_more(leaving, coming)
         shorter = max((n for n in LENGTHS if n <= fixed.bars), default=None)
         if shorter is not None:
             out.append(
@@ -57,13 +65,21 @@ def remarks(
                     f"{text} Mix shorter, or straighten one of them.",
                     f"Mix {shorter} bars",
                     attrs.evolve(m, bars=shorter),
+                    which,
                 )
             )
         else:
-            out.append(Remark(f"{text} Loop the last bars of {leaving.title}, or straighten one of them."))
+            words = f"{text} Loop the last bars of {leaving.title}, or straighten one of them."
+            out.append(Remark(words, straighten=which))
     if best is not None and not expected.is_safe:
         out += _better(m, expected, best)
     return out
+
+
+def _wanders_more(leaving: Side, coming: Side) -> Side:
+    """The track whose tempo leaves more to straighten."""
+    reach = [float(np.ptp(side.grid.tempi) / side.grid.tempi.mean()) for side in (leaving, coming)]
+    return leaving if reach[0] >= reach[1] else coming
 
 
 def _middle(m: Meeting, line: Tear) -> list[Remark]:

@@ -13,6 +13,7 @@ from ...core.model.beatgrid import Grid
 from ...core.pairs import gear_clocks
 from ..theme import figures
 from ..theme.tr import tr
+from .contact_sheet import ContactSheet
 from .open_track import OpenTrack
 from .pairing import Pairing
 
@@ -99,6 +100,29 @@ def _cues(track: OpenTrack, grid: Grid) -> InFigures:
     )
     heads = ("Slot", "Name", "Role", "Bar.beat", "Time", "Kind", "Loop")
     return InFigures(tr("Cues"), heads, rows, tuple(c.at(grid) for c in cues))
+
+
+def of_sheet(sheet: ContactSheet) -> list[InFigures]:
+    """The contact sheet: each track with the cues that it would get, and what is in doubt."""
+    tracks, flags = [], []
+    for x in sheet.seen:
+        left = sheet.left.get(x.track, frozenset())
+        state = tr("taken away") if x.track in sheet.out else tr("fine") if x.track in sheet.fine else ""
+        placed = [f for f in x.flags if f.key not in left]
+        tracks.append((x.title, str(len(placed)), x.why, state))
+        for f in x.flags:
+            sure = figures.share(f.chance)
+            flags.append((x.title, f.cue.name, f.cue.role, f.at, sure, tr("left out") if f.key in left else ""))
+    if not tracks:
+        return []
+    return [
+        InFigures(tr("Tracks"), (tr("Title"), tr("Cues"), tr("In doubt"), tr("You said")), tuple(tracks)),
+        InFigures(
+            tr("Cues"),
+            (tr("Title"), tr("Name"), tr("Role"), tr("Bar.beat"), tr("Sure"), tr("You said")),
+            tuple(flags),
+        ),
+    ]
 
 
 def of_pair(pairing: Pairing) -> list[InFigures]:

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ....store import facts
+from ...session.in_figures import InFigures, of_sheet
 from ...session.session import Session
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .cue_commands import CueCommands
@@ -80,6 +81,10 @@ class PhraseStage(Stage):
         v.sheet.asked.connect(self.asked)
         v.to_sheet.clicked.connect(lambda: self.ask("apply-all"))
         s.selection.changed.connect(lambda: v.show_chosen_tracks(len(s.selection.ids)))
+
+    def in_figures(self) -> list[InFigures]:
+        sheet = of_sheet(self.session.sheet) if self.view.sheet.isVisible() else []
+        return sheet or super().in_figures()
 
     @property
     def place(self) -> str:

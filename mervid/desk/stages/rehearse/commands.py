@@ -83,6 +83,16 @@ class PairCommands(CommandSet):
         if met is not None:
             self._move("Meet there", goal, met.meeting, nudge=goal.nudge)
 
+    @request
+    def straighten_it(self, side: Any) -> None:
+        """To the page of Deliver that straightens, with one of the two open there."""
+        key = self.pairing.key
+        if key is None:
+            return
+        self.session.open(key[0] if side is self.pairing.leaving else key[1])
+        self.view.panel.asked.emit("to-stage", "deliver")
+        self.view.panel.asked.emit("deliver-page", "straight")
+
     def _move(self, name: str, goal: Meeting, now: Meeting, **more: float) -> bool:
         """Meet where `goal` says; how it sounds stays. Whether that could be."""
         swap = _half(now, goal.bars)

@@ -381,6 +381,12 @@ class RehearsePanel(Panel):
                 b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
                 b.clicked.connect(lambda _=False, m=remark.meeting: self.asked.emit("meet", m))
                 box.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
+            if remark.straighten is not None:
+                b = QPushButton(tr("Straighten {0}").format(_elided(text, remark.straighten.title)))
+                b.setToolTip(tr("To Deliver, where it is rendered anew at one steady tempo"))
+                b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+                b.clicked.connect(lambda _=False, s=remark.straighten: self.asked.emit("straighten-it", s))
+                box.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
             self.remarks.addWidget(row)
 
     def show_others(self, others: list[tuple[str, tuple[int, int]]]) -> None:
