@@ -4,12 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...theme.tr import tr
 from ...theme.words import Words
 from .page import SettingsPage
+
+ROW_PX = 34
 
 
 class SettingsDialog(QDialog):
@@ -27,7 +38,9 @@ class SettingsDialog(QDialog):
         self.list.setFixedWidth(120)
         self.stack = QStackedWidget()
         for page in pages:
-            self.list.addItem(page.title)
+            item = QListWidgetItem(page.title)
+            item.setSizeHint(QSize(0, ROW_PX))
+            self.list.addItem(item)
             self.stack.addWidget(page)
         self.list.currentRowChanged.connect(self._turn)
         close = QPushButton(tr("Close"))
