@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import sys
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -12,7 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from mervid.core.cues import cue_edits
 from mervid.core.pads.messages import CONTROL, NOTE, Control
-from mervid.core.pads.pad_map import Level, Press, Turn
+from mervid.core.pads.pad_map import Level, PadMap, Press, Request, Turn
 from mervid.desk.pads.ports import Ports, plain
 from mervid.desk.widgets.pad_board import NAME, PadBoard
 from mervid.desk.window import Window
@@ -172,3 +174,83 @@ def test_without_a_midi_system_a_sentence_says_so(qtbot: QtBot, monkeypatch: pyt
     assert "no MIDI system" in ports.problem
     ports.close()
     assert plain("Quay Nine:Quay Nine MIDI 1 20:0") == plain("Quay Nine:Quay Nine MIDI 1 24:0")
+
+
+class _Wires:
+    """A MIDI system of the test's own, with the interface of python-rtmidi: what is plugged in, and what it is told."""
+
+    def __init__(self) -> None:
+        self.ins: list[str] = []
+        self.outs: list[str] = []
+        self.callbacks: dict[str, Callable[[tuple[list[int], float], object], None]] = {}
+        self.told: list[tuple[str, list[int]]] = []
+        self.closed: list[str] = []
+        wires = self
+
+        class MidiIn:
+            def __init__(self, name: str) -> None:
+                self.port = ""
+
+            def get_ports(self) -> list[str]:
+                return list(wires.ins)
+
+            def open_port(self, at: int, name: str) -> None:
+                self.port = wires.ins[at]
+
+            def ignore_types(self, **kinds: bool) -> None: ...
+
+            def set_callback(self, heard: Callable[[tuple[list[int], float], object], None]) -> None:
+                wires.callbacks[self.port] = heard
+
+            def cancel_callback(self) -> None:
+                wires.callbacks.pop(self.port, None)
+
+            def close_port(self) -> None:
+                wires.closed.append(self.port)
+
+        class MidiOut(MidiIn):
+            def get_ports(self) -> list[str]:
+                return list(wires.outs)
+
+            def open_port(self, at: int, name: str) -> None:
+                self.port = wires.outs[at]
+
+            def send_message(self, data: list[int]) -> None:
+                wires.told.append((self.port, data))
+
+        self.MidiIn, self.MidiOut = MidiIn, MidiOut
+
+
+def test_controllers_of_the_system_are_heard_lit_and_may_be_pulled(
+    ferry: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("MERVID_DATA", str(tmp_path / "data"))
+    wires, ports = _Wires(), ferry.session.pads.ports
+    monkeypatch.setattr("mervid.desk.pads.ports.SEQUENCER", str(tmp_path))
+    monkeypatch.setitem(sys.modules, "rtmidi", wires)
+    map_ = PadMap("Quay Nine", (Press(Control(NOTE, 1, 8), Request("play")),))
+    pad_files.save(map_)
+    ferry.session.pads.load()
+    ports.begin()
+    assert ports.devices == {}
+    # plugged in while the program runs; the system gives it other numbers each time
+    name = "Quay Nine:Quay Nine MIDI 1 24:0"
+    wires.ins, wires.outs = ["Mervid:Mervid 128:0", name], [name]
+    ports.look()
+    assert list(ports.devices) == ["Quay Nine"]
+    struck = threading.Thread(target=wires.callbacks[wires.ins[1]], args=(([0x90, 8, 99], 0.0), None))
+    struck.start()
+    struck.join()
+    qtbot.waitUntil(lambda: ferry.session.player.playing)
+    qtbot.waitUntil(lambda: wires.told[-1:] == [(wires.outs[0], [0x90, 8, 127])])
+    ferry.session.player.pause()
+    qtbot.waitUntil(lambda: wires.told[-1:] == [(wires.outs[0], [0x90, 8, 0])])
+    # pulled, and plugged in again elsewhere: it does the same
+    wires.ins, wires.outs = [], []
+    ports.look()
+    assert ports.devices == {} and wires.closed != []
+    wires.ins = ["Quay Nine:Quay Nine MIDI 1 32:0"]
+    ports.look()
+    wires.callbacks[wires.ins[0]](([0x90, 8, 99], 0.0), None)
+    qtbot.waitUntil(lambda: ferry.session.player.playing)
+    ports.close()
