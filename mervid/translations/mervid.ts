@@ -88,6 +88,26 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Not analysed: you took it back.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A track is</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Taken back</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Done again</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:,} tracks are</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} out of the library; no file is touched. Ctrl+Z in Gather puts it back.</source>
         <translation type="unfinished" />
     </message>
@@ -116,11 +136,31 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>the fitted grid</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>the grid when last locked</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>The last recipe is still being put down.</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Nothing is left that would be placed.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>left out by hand</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>nothing to place</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>not reached before it was stopped</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -144,11 +184,43 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Choose a folder, or a stick that is plugged in.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It is being written already.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>None of these tracks can be delivered.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>There is no track in sight: choose a list in Gather.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The plan is still being worked out.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Stopping after the track that is being written…</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} tracks written and read back, {1} were there already.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:,} tracks are too many for one folder ({1:,} at most): choose a list.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Nothing was written: {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}, {1} KB, written {2}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -160,11 +232,151 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} can't be written: {1}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} is not text, so it holds no beats to import.</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>{0} can't be read: {1}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Hear a live drummer</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Eight recordings come in and are heard. A drummer played Copper Ferry: its tempo is a range.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Wait until Copper Ferry has a tempo, choose it in the table and press Enter: it opens in Align.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Take in the demo set</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>See him drift</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The fold is the track cut at every bar and stacked. Under one steady tempo its ink wanders.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Press S: one steady tempo. Look how the threads bend, and at the worst error at the right.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>One steady tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Make him true</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A grid that follows has a pin wherever he changes his mind; between two pins the tempo is even.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Press F: follow the recording. The threads stand straight.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Follow the recording</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Trust your ears</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Eyes find most faults, ears decide. The reference beat is played along the grid.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Press Space to play and K for the beat: they must stay together. Space stops.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Reference beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Put cues by a recipe</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>One row is one phrase. A recipe says in words where cues go: first beat, drop, chorus.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Go to Phrase (F4) and press A: the recipe in hand puts its cues down.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Apply the recipe</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Lock what is right</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A locked track changes only after you unlock it. That is what you take to the gig.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Press Ctrl+L. The list shows a boxed tick.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Lock</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Hear two tracks together</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Both tracks lie on one clock, one ink each. The tear line says by how many ms their beats fall apart.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Press L in Rehearse (F5): Copper Ferry leaves. Open Pontoon Static in the list, then G and Space.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The open track leaves</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Write a stick</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>What a player can't do is said before anything is written; afterwards every file is read back.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Go to Deliver (F6), press F to choose an empty folder, then Ctrl+Enter to write.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Choose a folder</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>; {0:,} are not in there</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:,} files are found again{1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -192,7 +404,27 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Begins at</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Heard farthest from the grid</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Bars</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>nothing heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>goes on</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>by hand</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -248,6 +480,14 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>coming late</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>coming early</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Bar</source>
         <translation type="unfinished" />
     </message>
@@ -288,6 +528,30 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} bars</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The backup is being written.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The backup is being read.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The backup is being put back.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Recordings are being looked for.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>JAMS files are being read.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Nothing of this library is kept: there is nothing to back up.</source>
         <translation type="unfinished" />
     </message>
@@ -312,7 +576,15 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} tracks took over what was said of them</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} Wait for that first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, {0} had it already.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -332,7 +604,19 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>A mix is being written already: wait for it.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The sound of both isn't there: without it no mix can be written.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} is being written…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> The whole was turned down to {0:.2f}, so that it doesn't clip.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -348,11 +632,35 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>There is nothing to undo.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>There is nothing to redo.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The track stands there already.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Being read…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Hearing the beats…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} The last change is not kept.</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>What shall a pad do? Press its key, click its button, or find it by words (/). Esc lets it be.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> instead of what it did before</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -369,6 +677,10 @@
     </message>
     <message>
         <source>{0} is there. Nothing is learned for it yet: Settings, Pads.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} of {1} pairs will probably hold, before {2}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -396,7 +708,19 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>There is nothing to undo here.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>There is nothing to redo here.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>The meeting isn't nudged: there is nothing to move into the grid.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Nudge into the grid</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -412,11 +736,35 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} isn't heard yet.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} has no grid yet: give it one in Align first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>This pair can't be read ({0}).</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>The coming track's grid moved by {0}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>{0} can't be written: {1}.</source>
+        <source>Keep a meeting</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Forget a meeting</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The sheet is still being worked out.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:,} tracks are too many for paper ({1} at most).</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -432,7 +780,19 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>it is as long, and sounds otherwise.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>nowhere: it begins as it did</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} is not the recording that was heard: {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>it has {0:,} samples a second, where it had {1:,}.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -484,11 +844,23 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} (straight at {1:g})</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Straightened from {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} is straight at {1:g} BPM: {2}.{3}</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>{0} was not straightened: {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No track is chosen.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -500,11 +872,63 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} tracks</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} files written. They can be taken back.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:,} tracks are too many at once ({1:,} at most): choose fewer.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Wait for the preview.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} files are as they were.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>No tag was written: {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Not calibrated yet.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>; the tempo wanders</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} taps, each ± {1:.0f} ms, so beats ± {2:.0f} ms</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tap once with every click: {0} more measure how late you and this device are.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Your {0:.0f} ms are taken off.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} The first strike starts the music; most of a minute is enough.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>; {0} left out</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>You tap {0:.0f} ms late here, within {1:.0f} ms: taken off from now on.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tap at least {0} beats first (0, then Space).</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -652,6 +1076,30 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>nothing heard here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>on it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Slide the grid</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drag to slide the whole grid, also while it plays: 5 px are 1 ms</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Change the tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drag to change the tempo, also while it plays</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Tour</source>
         <translation type="unfinished" />
     </message>
@@ -701,14 +1149,6 @@
     </message>
     <message>
         <source>Shown in the fold while you point at it; a click takes it</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>One steady tempo</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Follow the recording</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -788,7 +1228,23 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Tempo from {0:.3f} s to {1:.3f} s</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:g} BPM</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:.0f} BPM</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>First downbeat marked at {0:.3f} s. Go to a late one and press E there.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:.3f} BPM</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -884,6 +1340,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>No grid yet. Type a tempo, or set pins.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>FINDINGS</source>
         <translation type="unfinished" />
     </message>
@@ -900,6 +1360,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Pin every</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Enter jumps, F2 renames</source>
         <translation type="unfinished" />
     </message>
@@ -909,6 +1373,22 @@
     </message>
     <message>
         <source>On the nearest downbeat (C); just here with Shift (Shift+C)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Analysis or a hand is still at work</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>You looked at it and it is right</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Safe to play: nothing changes until you unlock it (Ctrl+L)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}{1} BPM, {2}, {3} of the beats within tolerance.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -952,11 +1432,195 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} pins</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}{1} BPM, {2}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Work by hand</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Hot cues</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A note of your own</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Work by ear</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>3 for 2</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>2 for 3</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Move the whole grid half a beat earlier</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Move the whole grid 10 ms earlier</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Move the whole grid 1 ms earlier</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Move the whole grid 1 ms later</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Move the whole grid 10 ms later</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Move the whole grid half a beat later</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Beat here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The attack at the playhead is a beat: listen again</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Bar here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The beat at the playhead begins a bar</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tie the nearest beat to the attack at the playhead</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Remove the chosen pin, or the nearest</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Bar 1 here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Call the bar at the playhead bar 1: no instant moves</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Count anew here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A bar begins here, the one before may be odd</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>beginning</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>end</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Near tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Listen again with tempi near the typed one</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Listen again: one steady tempo in this part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No beats</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Listen again: nothing is a beat in this part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Count on</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Bars of this part count on from what comes before</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A hand pin on every beat heard in the part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A hand pin on every bar of the part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A hand pin on every second bar of the part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A hand pin on every fourth bar of the part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Follow it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The fewest pins within tolerance, in the part only</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Own tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>One steady tempo for the part, as it is heard; Shift+L types it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>From one tempo to another over the part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No beats run in the part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Mix zone</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The part is a mix zone, or is no longer one</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>CUES {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>FINDINGS   {0} to decide</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> ({0} by hand)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -972,6 +1636,21 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>not possible here:
+press to see why</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>within {0:g}, {1:g} ms: {2} pins
+{3}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}, {1} pins
+{2}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>The part begins here</source>
         <translation type="unfinished" />
     </message>
@@ -980,19 +1659,11 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Listen again with tempi near the typed one</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>Listen again: this part is steady</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Listen again: no beats in this part</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Bars of this part count on from what comes before</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1029,10 +1700,6 @@
     </message>
     <message>
         <source>A pause: no beats run in the part</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>The part is a mix zone, or is no longer one</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1120,11 +1787,19 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>not checked yet</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Calibrate</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>bars a row</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No beats were heard here. Type a tempo at the right to begin a grid.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1160,6 +1835,14 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Nothing odd.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Listening for what is odd…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Stop</source>
         <translation type="unfinished" />
     </message>
@@ -1184,11 +1867,31 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Compare: {0}  (V flips)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} bars a row</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Other readings {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>All seen</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>straight threads: the grid is true</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} of {1}: {2}, {3:.0%} likely</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} to see.  X: seen, and on</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1297,10 +2000,6 @@
     </message>
     <message>
         <source>Add a folder and make lists of it and all below</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Take in the demo set</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1500,6 +2199,18 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Write the sheet</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Back up</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Look into a backup</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Where are the recordings?</source>
         <translation type="unfinished" />
     </message>
@@ -1524,11 +2235,31 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>No copy of a day was made yet: one is made at each start, of a day that has none.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>BACK UP</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>With a JAMS of each track</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>An open form beside the library, for other programs</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>PUT BACK</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>First it is said what would change. What is replaced is kept beside your library.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1545,6 +2276,26 @@
     </message>
     <message>
         <source>Put nothing back after all</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>ANOTHER MACHINE</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>After a library came from elsewhere: recordings are found again by name and size, and keep all work.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>FROM JAMS</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Grids, phrases and cues made elsewhere, taken over by the tracks of their names. Ctrl+Z undoes it.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A backup takes the place of your library when Mervid starts the next time.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1616,11 +2367,55 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>The sheet is being worked out…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Every pair is being judged…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>follows grids that bend</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>one tempo a track</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>copied bit for bit</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>The player</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Whom it is for: a profile says what it can do</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Keep lost hot cues as standby cues</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>In what is written; your cues stay</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Make straight what wanders</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Rendered at one tempo, for a player with one</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Remove what is in no list any more</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Only files that Mervid wrote, and nobody changed</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1633,6 +2428,10 @@
     </message>
     <message>
         <source>What is whole stays; the next run goes on</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>up to {0:g} kHz, {1} bits</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1680,11 +2479,27 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Looking at every track…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Write 1 track</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Write the lists</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Nothing is lost.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> {0} bits</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>no list</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1696,7 +2511,15 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} tracks written and read back, {1} there already, {2} removed.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Write {0} tracks</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>There is a folder for {0}: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1728,6 +2551,18 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>no tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>no grid: nothing to sync by</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>its grid bends with the music</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>WRITTEN FILES, AND NOTHING ELSE: ENTER PUTS ONE INTO THE PLAYER</source>
         <translation type="unfinished" />
     </message>
@@ -1745,6 +2580,46 @@
     </message>
     <message>
         <source>There is no folder for a player yet: write one first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:g} BPM by its tag</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>one tempo, {0:.2f} BPM, up to {1:.0f} ms off</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, key {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>too few beats</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tempo, BPM</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>One tempo for all of it; proposed is the nearest whole one</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drift taken out, %</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>100: all of it; less keeps some of the feel</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Glide, bars</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>So long the middle takes to its own tempo and back</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1769,6 +2644,22 @@
     </message>
     <message>
         <source>Lossless, in the bits of the recording</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Keep the swing inside the beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Else second halves of beats begin in their middles</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Turn down what would clip</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>By as little as it takes, and it is said; else it is refused</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1804,6 +2695,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Drift out, %</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Elsewhere…</source>
         <translation type="unfinished" />
     </message>
@@ -1820,11 +2715,43 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>, mix zones</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>being made…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Straighten the list ({0})</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>into {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>peak {0:+.1f} dBTP</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It has no grid yet: give it one in Align first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Open a track in the list.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It is not done yet.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It is not heard yet: wait a moment.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It has no grid.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1849,6 +2776,38 @@
     </message>
     <message>
         <source>KEEP</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Straighten it, and the result is seen here.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The list in sight, on a stick</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>What a player finds there</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>One steady tempo, into a new file</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>What is known, into the files</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A sheet for the booth</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The whole library as one file, and back</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Looking at every track: {0:.0%}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1892,6 +2851,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} of {1} files would change.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Take back</source>
         <translation type="unfinished" />
     </message>
@@ -1924,6 +2887,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Looking into the files…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Tags: {0}.
 Words: {1}.</source>
         <translation type="unfinished" />
@@ -1934,6 +2901,14 @@ Words: {1}.</source>
     </message>
     <message>
         <source>{0} files</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> {0} say all of it already.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>BPM, as 110-118; with * also at half and double</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1950,6 +2925,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>In a folder…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>In a list</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1978,6 +2957,30 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Tracks in and below this folder</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Kind of time</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Years, as 1974-1979</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drive 1 to 9, as 6-8</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A key, as A minor or Eb</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} ORDER BY count(*) DESC LIMIT {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}, the key of {1}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2061,6 +3064,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Tags from file names</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Work on it in Align  (Enter)</source>
         <translation type="unfinished" />
     </message>
@@ -2070,6 +3077,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Hear again</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Put into</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2101,6 +3112,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>as A minor; nothing is what was heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>None of the chosen tracks is missing its file.</source>
         <translation type="unfinished" />
     </message>
@@ -2110,6 +3125,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Take out of the list  (Del)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Where are the files of {0:,} tracks? All below is looked at</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2138,6 +3157,14 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Write this list to a file</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>New list</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Standing search</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2189,6 +3216,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>New list of {0:,} tracks</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Choose tracks first.</source>
         <translation type="unfinished" />
     </message>
@@ -2225,6 +3256,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} h {1:02d} min</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>fills itself</source>
         <translation type="unfinished" />
     </message>
@@ -2233,11 +3268,55 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Key</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drive</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Loudness</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Length</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Form</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Lists</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Added</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Played</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Made from</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>File</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Work on it</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Set the key…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>encoder's delay not known</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2250,6 +3329,30 @@ Words: {1}.</source>
     </message>
     <message>
         <source>THE SAME PERFORMANCE</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> (this one)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}, set by hand</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, else {0} {1:.0%}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, true peak {0:.1f} dBTP</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Choose one track to see what fits it.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Nothing in the library is near its tempo.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2273,11 +3376,27 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0:.1f} LUFS{1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0:.1f} of 9</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>, the better one: {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0:,} tracks</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} BPM</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>about a minute</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2301,7 +3420,23 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>about {0:.0f} min</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>about {0:.0f} h</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>about {0:.1f} h</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Go on</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}: waiting while you play.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2341,7 +3476,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Lists</source>
+        <source>WATCHED FOLDERS</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2362,6 +3497,14 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Watched folder…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Ctrl+Shift+L makes one; or drop a folder or a playlist here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>New files in them come in by themselves: New… below</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2405,6 +3548,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>in need of a person</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Tools…</source>
         <translation type="unfinished" />
     </message>
@@ -2437,7 +3584,19 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Repair letters: {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>; {0:,} names are of another form</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0:,} tracks have tags from their names now{1}. Ctrl+Z takes it back.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> and {0} more tracks</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2493,11 +3652,20 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>first beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>No cue is chosen: click one.</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>The chosen cue has no loop: give it one first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No cues yet. 1 to 8 set one
+at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2717,7 +3885,27 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>SECTION OF {0} PHRASES</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>PHRASE {0} OF {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0}    BAR {1}, {2} BARS</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>(changed, not saved)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> (and {0} more)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>; not placed: {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2734,6 +3922,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Left out: {0}{1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> and {0} more</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2849,6 +4041,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Write the account</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Your habit is the recipe in hand: change it, save it, apply it.</source>
         <translation type="unfinished" />
     </message>
@@ -2861,7 +4057,15 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source> Ctrl+Z takes it back.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Kept as {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> Not placed: {0}.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2921,6 +4125,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>any slot</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Put</source>
         <translation type="unfinished" />
     </message>
@@ -2954,6 +4162,14 @@ Words: {1}.</source>
     </message>
     <message>
         <source>Read a recipe from the cues that you set by hand (Shift+G)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>first downbeat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>bar {0}{1}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3025,7 +4241,19 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>taken out</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Take in</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>as it was</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>in doubt</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3033,7 +4261,31 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} of {1} tracks have new cues.{2}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} tracks: {1} in doubt</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} tracks, none in doubt</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, {0} taken out</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} of {1} tracks have their cues …</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> The account is kept: {0}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, {0} can't have it.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3041,7 +4293,19 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>keeps the phrase at any place inside</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>only where they begin</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>There are not two choruses or drops here to skip between: change a phrase's role if there are.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> {0} more.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3093,6 +4357,26 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>without cues</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Too few bars to tell phrases from.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Back to what the recipe would do to all of them</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>none in doubt</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No beats were heard here, so there are no bars yet. Begin a grid in Align.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>CLOSE-UP</source>
         <translation type="unfinished" />
     </message>
@@ -3113,6 +4397,18 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>The rules of the recipe in hand, and what each would do</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>What a player at the gig will see</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} still in doubt</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Back to the contact sheet of {0}: {1} tracks, {2}</source>
         <translation type="unfinished" />
     </message>
@@ -3126,10 +4422,6 @@ Words: {1}.</source>
     </message>
     <message>
         <source>The list</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>The open track leaves</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3265,11 +4557,63 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Land the drop</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>A steady clock</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Another fade</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Cues are set in Align and Phrase: here two tracks run on one clock.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Enter at a cue</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Meet there</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Enter elsewhere</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Slide the zipper</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Another length</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Another clock</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Hold the pitch</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pitch with the speed</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Low sound changes hands</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Count otherwise</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>As loud</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3301,6 +4645,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>The {0} track, dB</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} is the last one of {1}: nothing comes after it.</source>
         <translation type="unfinished" />
     </message>
@@ -3310,6 +4658,18 @@ Words: {1}.</source>
     </message>
     <message>
         <source>The coming track has no cue {0}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Not judged yet.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>the meeting that is kept</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>the best place</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3334,6 +4694,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>An order of this list with small steps of tempo and drive, and safe pairs</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>By {0}, {1} bars: holds with a chance of {2:.0%}. {3}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3381,11 +4745,15 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Clock</source>
+        <source>Leaves at</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>As loud</source>
+        <source>Comes from</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Clock</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3434,6 +4802,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>As FLAC or WAV, with an account of every beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>They may part</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3489,6 +4861,18 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Whose time is kept</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>goes with speed</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pitch when the speed differs</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>WHAT TO DO</source>
         <translation type="unfinished" />
     </message>
@@ -3505,6 +4889,18 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>will probably</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, at half</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, at double</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0}, {1} bars. {2}</source>
         <translation type="unfinished" />
     </message>
@@ -3513,7 +4909,15 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>They {0} stay together</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} {1}: {2} sure</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, up to {0:.0%}: beyond {1:.0%} it is heard</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3526,6 +4930,10 @@ Words: {1}.</source>
     </message>
     <message>
         <source>To Deliver, where it is rendered anew at one steady tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>1 ms later</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3581,6 +4989,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0:+.0f} ms: 95 % within {1:.0f} ms</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>THE PAIR</source>
         <translation type="unfinished" />
     </message>
@@ -3593,11 +5005,23 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Every pair of the list in sight ({0})</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Bar fold</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>The track cut at every bar and stacked. Straight threads mean a true grid.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>bar {0}, beat {1:.2f}, at {2:.3f} s</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, nearest beat {0:+.1f} ms</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3609,6 +5033,10 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} wide</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Contact sheet</source>
         <translation type="unfinished" />
     </message>
@@ -3617,11 +5045,27 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} at {1}{2}. A click takes it out or in.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The tracks are being looked at…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} more</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Drift trace</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Heard beat minus grid beat over the track, in milliseconds; late is up.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The drift shows as soon as the beats are heard.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3637,11 +5081,23 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>bar {0} of the overlap, beat {1:.2f}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>, nearest beat {0:+.1f} ms apart</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Phrase ladder</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>One row for each phrase, with its length in bars and its cues.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>No phrases yet: the track needs a grid and a few bars of music.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3669,7 +5125,39 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0}, then {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}: within {1:.0f} ms, holds with {2:.0%}, {3:+.1%} faster</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A list of two tracks and more has pairs: choose one in Gather.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}: not judged yet</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}  {1} {2}, bar {3}, {4:.0f} to go</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>no cues</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Prep sheet</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} tracks, {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>bar {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3681,7 +5169,47 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>not heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>There is no grid to check yet.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>bar {0}, {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>worst {0:+.1f}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>The track cut at every bar of one steady tempo. Straight threads: it runs at that tempo.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>There are too few beats.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>BPM from here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Set by</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Worst error</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Middle error</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>not yet</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3693,6 +5221,26 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Space or click: a beat      Enter or right click: a downbeat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tap along with the click</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Each tap shows here, late upward.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>± {0:.2f} BPM</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} of at least {1} taps</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Tear line</source>
         <translation type="unfinished" />
     </message>
@@ -3701,11 +5249,43 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Too few beats are heard in both to tell how far apart they fall.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>95 % within {0}, worst {1}; an ear forgives {2}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>bar {0} of the overlap: {1:+.1f} ms apart; in this bar 95 % within {2:.1f} ms, worst {3:.1f} ms</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Zipper</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>The phrases of both tracks side by side; drag one to meet elsewhere.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drag: the coming track enters earlier or later in itself</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drag: they meet elsewhere in the leaving track</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drag: a longer or shorter overlap</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>runs as fast</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>begins with it</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3725,11 +5305,51 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>No other recording has a grid yet: open the full recording first, and let it be heard.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>begins {0} into it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Choose a recording at the left.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>begins {0} before it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} of {1} stretches fit ({2:.0%}), none more than {3:.1f} ms off. This recording {4} and {5}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> At {0} {1:.1f} s are cut out.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> At {0} it goes back by {1:.1f} s.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Borrow a grid for {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Whose grid fits {0}?</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Comparing with {0}…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}: no fit.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> Mind that the grid of {0} is still a draft: check it first.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3782,11 +5402,43 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>The new one would take its place.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Replace it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Import beats</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Write the mix</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Where is {0}?</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} is there already: {1}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Drag a track onto another in the list</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Borrow the grid of the one for the other</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Esc while dragging</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Leave it as it was</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3815,6 +5467,14 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>Choose one to go back to just after it, or forth again.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>By mouse</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>As it was heard</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3882,6 +5542,18 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source># All keys</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Every command, with the key it has now; **/** finds them by words, *Settings* changes keys.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Nothing in the guide holds these words. / finds commands.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>A recipe from my cues</source>
         <translation type="unfinished" />
     </message>
@@ -3930,10 +5602,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Lock</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>Lock or unlock this track (Ctrl+L)</source>
         <translation type="unfinished" />
     </message>
@@ -3971,6 +5639,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>Wheel: {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pad {0}, nothing learned</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4019,6 +5691,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>This player has no hot cues: only standby cues help on it.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Every cue is there on this player.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4078,6 +5754,50 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>as it was heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>as it is now</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Samples a second</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Take the preparation over</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Hear it anew</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The new file is heard; pins and cues stay where they are, right or wrong.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Find the old one…</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Point at the file that holds what was heard; nothing else changes.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>It is locked: unlock it first (Ctrl+L).</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The new file is heard; grid, cues and phrases are moved to where the same music lies in it.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>cover {0} {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Pages of settings</source>
         <translation type="unfinished" />
     </message>
@@ -4134,15 +5854,15 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Key</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>No key clashes.</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>{0} is how windows themselves are used: choose another.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source> {0} more such.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4226,6 +5946,14 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0}; back: {1}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>'{0}', which Mervid doesn't know</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Learn a fader: {0}…</source>
         <translation type="unfinished" />
     </message>
@@ -4239,6 +5967,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>Written: {0}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} (not plugged in)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4382,6 +6114,14 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>as the desktop is</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>day: ink on paper</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Follows the desktop until you choose. Ctrl+N swaps.</source>
         <translation type="unfinished" />
     </message>
@@ -4446,6 +6186,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>How much later it sounds than it says: the playhead is drawn, and taps are put, so much earlier. Set it so that a click is heard just when the playhead crosses its line</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Taken off every tap. Measure it by tapping along with clicks, once for each device.</source>
         <translation type="unfinished" />
     </message>
@@ -4482,6 +6226,22 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>none yet</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Silent clock</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>. There is no device to set it for now.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>; each device keeps its own.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>It sounds {0:.1f} ms later than it says, within {1:.1f} ms; the input's own delay is in that.</source>
         <translation type="unfinished" />
     </message>
@@ -4491,6 +6251,14 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>{0:.2f} GiB of decoded sound were thrown away.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>any tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} %   (text of {1:g} pt)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4506,7 +6274,15 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Click to sort, Shift+click to sort by it as well, right click for columns</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Tempo range</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>my style</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4522,11 +6298,35 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>file missing</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>can't be heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Its file is not where it was.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>no beats heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Take out of the library  (Del)</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>Stop hearing it  (Esc)</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tempo expected here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>as everywhere</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4590,10 +6390,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Reference beat</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>Reference beat along the grid, on or off (K)</source>
         <translation type="unfinished" />
     </message>
@@ -4630,10 +6426,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Silent clock</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>Look for devices again</source>
         <translation type="unfinished" />
     </message>
@@ -4659,6 +6451,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>Output: {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:.0f} beats</source>
         <translation type="unfinished" />
     </message>
     <message>

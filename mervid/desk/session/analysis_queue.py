@@ -347,7 +347,7 @@ class AnalysisQueue(QObject):
                 self.catalogue.fail(job, message.payload)
                 self.say.problem(message.payload)
             else:
-                self.catalogue.fail(job, "Not analysed: you took it back.")
+                self.catalogue.fail(job, tr("Not analysed: you took it back."))
 
     def _decoded(self, job: int, facts: Decoded, waveform: Waveform) -> None:
         known = self.library.track(job)

@@ -169,14 +169,14 @@ class Bookcase(QObject):
         self.catalogue.tell_removed(list(ids))
         self.changed.emit()
         self.acted.emit()
-        what = "A track is" if len(ids) == 1 else f"{len(ids):,} tracks are"
+        what = tr("A track is") if len(ids) == 1 else tr("{0:,} tracks are").format(len(ids))
         self.say.done(tr("{0} out of the library; no file is touched. Ctrl+Z in Gather puts it back.").format(what))
 
     # back
 
     def undo(self) -> None:
         """Take the last act back."""
-        self._step(self.undoing.undo, "Taken back")
+        self._step(self.undoing.undo, tr("Taken back"))
 
     def names(self) -> tuple[str | None, str | None]:
         """The acts that undo and redo would touch."""
@@ -185,7 +185,7 @@ class Bookcase(QObject):
 
     def redo(self) -> None:
         """Do it again."""
-        self._step(self.undoing.redo, "Done again")
+        self._step(self.undoing.redo, tr("Done again"))
 
     def _step(self, step: Callable[[], Act | None], word: str) -> None:
         act = self._tried(step)

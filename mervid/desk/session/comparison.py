@@ -7,6 +7,7 @@ import attrs
 from ...core.edits import grid_edits
 from ...core.model.preparation import Preparation
 from ...jobs.fitter import FOLLOW
+from ..theme.tr import tr
 from .offers import Offers
 from .open_track import OpenTrack
 from .preview import COMPARISON
@@ -40,10 +41,10 @@ class Comparison:
         fitted = self.offers.found.get(FOLLOW)
         if fitted is not None and fitted.preparation is not None:
             grid = fitted.preparation.grid
-            out.append(Look("the fitted grid", attrs.evolve(t.preparation, grid=grid), locked=False))
+            out.append(Look(tr("the fitted grid"), attrs.evolve(t.preparation, grid=grid), locked=False))
         kept = t.catalogue.library.last_locked(t.row.id) if t.row is not None else None
         if kept is not None:
-            out.append(Look("the grid when last locked", attrs.evolve(t.preparation, grid=kept.grid), locked=True))
+            out.append(Look(tr("the grid when last locked"), attrs.evolve(t.preparation, grid=kept.grid), locked=True))
         return [look for look in out if look.preparation.grid != t.preparation.grid]
 
     def step(self) -> bool:

@@ -271,8 +271,8 @@ class ContactSheet(QObject):
         by_track, wanted = {o.track_id: o for o in self._done}, {x.track for x in self.wanted}
         for x in self.seen:
             if x.track not in by_track:
-                words = "left out by hand" if x.track in self.out or x.flags else "nothing to place"
-                words = "not reached before it was stopped" if x.track in wanted else x.skipped or words
+                words = tr("left out by hand") if x.track in self.out or x.flags else tr("nothing to place")
+                words = tr("not reached before it was stopped") if x.track in wanted else x.skipped or words
                 by_track[x.track] = Outcome(x.track, x.title, skipped=words)
         self.outcomes = [by_track[x.track] for x in self.seen]
         self._keep_report()

@@ -119,11 +119,13 @@ class Delivering(QObject):
         self.plan, self.why = None, ""
         ids = self._ids()
         if self.out is None:
-            self.why = "Choose a folder, or a stick that is plugged in."
+            self.why = tr("Choose a folder, or a stick that is plugged in.")
         elif not ids:
-            self.why = "There is no track in sight: choose a list in Gather."
+            self.why = tr("There is no track in sight: choose a list in Gather.")
         elif len(ids) > MOST:
-            self.why = f"{len(self.shown):,} tracks are too many for one folder ({MOST:,} at most): choose a list."
+            self.why = tr("{0:,} tracks are too many for one folder ({1:,} at most): choose a list.").format(
+                len(self.shown), MOST
+            )
         else:
             asked = self._asked
             # what was asked before is not waited for
@@ -167,12 +169,12 @@ class Delivering(QObject):
     def why_not(self) -> str:
         """Why nothing can be written now; empty where it can."""
         if self.writing:
-            return "It is being written already."
+            return tr("It is being written already.")
         if self.plan is None:
-            return self.why or "The plan is still being worked out."
+            return self.why or tr("The plan is still being worked out.")
         if not self.plan.fits:
             return self.plan.sentences[-1]
-        return "" if self.plan.steps else "None of these tracks can be delivered."
+        return "" if self.plan.steps else tr("None of these tracks can be delivered.")
 
     def write(self, *, remove: bool = False) -> None:
         """Write what the plan says."""
@@ -195,7 +197,7 @@ class Delivering(QObject):
         if isinstance(answer, tuple):
             self.plan, self.report = answer
             done, failed = len(self.report.written), len(self.report.problems)
-            words = f"{done} tracks written and read back, {self.report.same} were there already."
+            words = tr("{0} tracks written and read back, {1} were there already.").format(done, self.report.same)
             if failed:
                 self.say.problem("\n".join((words, *self.report.problems[:3])))
             else:

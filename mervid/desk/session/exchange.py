@@ -63,7 +63,7 @@ def what_stands_at(track: OpenTrack, path: Path) -> str:
     state = path.stat()
     when = time.strftime("%d %B %Y, %H:%M", time.localtime(state.st_mtime))
     what = exchange.FORMS[exchange.form_of_name(path.name)].split(":", maxsplit=1)[0]
-    return f"{what}, {max(1, state.st_size >> 10)} KB, written {when}"
+    return tr("{0}, {1} KB, written {2}").format(what, max(1, state.st_size >> 10), when)
 
 
 def _written(what: Subject, path: Path, known: Sequence[Path]) -> tuple[str, str]:
@@ -73,7 +73,7 @@ def _written(what: Subject, path: Path, known: Sequence[Path]) -> tuple[str, str
     except MervidError as e:
         return "problem", str(e)
     except OSError as e:
-        return "problem", f"{path.name} can't be written: {e.strerror or e}."
+        return "problem", tr("{0} can't be written: {1}.").format(path.name, e.strerror or e)
     return "done", f"Written: {path}. {besides}" if besides else f"Written: {path}"
 
 

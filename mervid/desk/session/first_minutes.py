@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ... import places
 from ...core.playing import reference_beat
 from ...store.track import READY
+from ..theme.tr import marked
 from .delivering import Delivering
 from .duet_playing import DuetPlaying
 from .listening import Listening
@@ -47,52 +48,52 @@ class Step:
 
 STEPS = (
     Step(
-        "Hear a live drummer", "gather",
-        f"Eight recordings come in and are heard. {FIRST} was played by a drummer, so its tempo is a range.",
-        f"Wait until {FIRST} has a tempo, choose it in the table and press Enter: it opens in Align.",
-        "Take in the demo set", "demo",
+        marked("Hear a live drummer"), "gather",
+        marked("Eight recordings come in and are heard. A drummer played Copper Ferry: its tempo is a range."),
+        marked("Wait until Copper Ferry has a tempo, choose it in the table and press Enter: it opens in Align."),
+        marked("Take in the demo set"), "demo",
     ),
     Step(
-        "See him drift", "align",
-        "The fold is the track cut at every bar and stacked. Under one steady tempo the ink wanders from bar to bar.",
-        "Press S: one steady tempo. Look how the threads bend, and at the worst error at the right.",
-        "One steady tempo", "fit", "steady",
+        marked("See him drift"), "align",
+        marked("The fold is the track cut at every bar and stacked. Under one steady tempo its ink wanders."),
+        marked("Press S: one steady tempo. Look how the threads bend, and at the worst error at the right."),
+        marked("One steady tempo"), "fit", "steady",
     ),
     Step(
-        "Make him true", "align",
-        "A grid that follows has a pin wherever he changes his mind; between two pins the tempo is even.",
-        "Press F: follow the recording. The threads stand straight.",
-        "Follow the recording", "fit", "follow",
+        marked("Make him true"), "align",
+        marked("A grid that follows has a pin wherever he changes his mind; between two pins the tempo is even."),
+        marked("Press F: follow the recording. The threads stand straight."),
+        marked("Follow the recording"), "fit", "follow",
     ),
     Step(
-        "Trust your ears", "align",
-        "Eyes find most faults, ears decide. The reference beat is played along the grid.",
-        "Press Space to play and K for the beat: they must stay together. Space stops.",
-        "Reference beat", "click",
+        marked("Trust your ears"), "align",
+        marked("Eyes find most faults, ears decide. The reference beat is played along the grid."),
+        marked("Press Space to play and K for the beat: they must stay together. Space stops."),
+        marked("Reference beat"), "click",
     ),
     Step(
-        "Put cues by a recipe", "phrase",
-        "One row is one phrase. A recipe says in words where cues go: first beat, drop, chorus.",
-        "Go to Phrase (F4) and press A: the recipe in hand puts its cues down.",
-        "Apply the recipe", "apply",
+        marked("Put cues by a recipe"), "phrase",
+        marked("One row is one phrase. A recipe says in words where cues go: first beat, drop, chorus."),
+        marked("Go to Phrase (F4) and press A: the recipe in hand puts its cues down."),
+        marked("Apply the recipe"), "apply",
     ),
     Step(
-        "Lock what is right", "phrase",
-        "A locked track changes only after you unlock it. That is what you take to the gig.",
-        "Press Ctrl+L. The list shows a boxed tick.",
-        "Lock", "lock",
+        marked("Lock what is right"), "phrase",
+        marked("A locked track changes only after you unlock it. That is what you take to the gig."),
+        marked("Press Ctrl+L. The list shows a boxed tick."),
+        marked("Lock"), "lock",
     ),
     Step(
-        "Hear two tracks together", "rehearse",
-        "Both tracks lie on one clock, one ink each. The tear line says by how many ms their beats fall apart.",
-        f"Press L in Rehearse (F5): {FIRST} leaves. Open {SECOND} in the list, then G and Space: hear them meet.",
-        "The open track leaves", "leaves",
+        marked("Hear two tracks together"), "rehearse",
+        marked("Both tracks lie on one clock, one ink each. The tear line says by how many ms their beats fall apart."),
+        marked("Press L in Rehearse (F5): Copper Ferry leaves. Open Pontoon Static in the list, then G and Space."),
+        marked("The open track leaves"), "leaves",
     ),
     Step(
-        "Write a stick", "deliver",
-        "What a player can't do is said before anything is written; afterwards every file is read back.",
-        "Go to Deliver (F6), press F to choose an empty folder, then Ctrl+Enter to write.",
-        "Choose a folder", "folder",
+        marked("Write a stick"), "deliver",
+        marked("What a player can't do is said before anything is written; afterwards every file is read back."),
+        marked("Go to Deliver (F6), press F to choose an empty folder, then Ctrl+Enter to write."),
+        marked("Choose a folder"), "folder",
     ),
 )  # fmt: skip
 

@@ -150,8 +150,8 @@ class FolderWatch(QObject):
     def _pointed(self, found: tuple[list[int], int]) -> None:
         there, missing = found
         self.catalogue.tell_many(there)
-        rest = f"; {missing:,} are not in there" if missing else ""
-        (self.say.done if there else self.say.problem)(f"{len(there):,} files are found again{rest}.")
+        rest = tr("; {0:,} are not in there").format(missing) if missing else ""
+        (self.say.done if there else self.say.problem)(tr("{0:,} files are found again{1}.").format(len(there), rest))
 
     def _arm(self, wanted: Sequence[str]) -> None:
         """Have the system tell of changes in every watched folder, as far as it does."""

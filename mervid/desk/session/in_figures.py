@@ -61,7 +61,7 @@ def _bars(track: OpenTrack, grid: Grid) -> InFigures:
                 error = f"{figures.ms(abs(worst))} {'late' if worst > 0 else 'early'}"
         name = phrase_edits.place_of(grid, float(starts[k]), track.preparation.origin).split(".")[0]
         rows.append((name, figures.clock(a, digits=3), f"{60 * beats / (b - a):.2f}", f"{beats:.0f}", error))
-    heads = ("Bar", "Begins at", "BPM", "Beats", "Heard farthest from the grid")
+    heads = ("Bar", tr("Begins at"), "BPM", "Beats", tr("Heard farthest from the grid"))
     return InFigures(tr("Bars"), heads, tuple(rows), tuple(times[:-1].tolist()))
 
 
@@ -74,12 +74,12 @@ def _phrases(track: OpenTrack, grid: Grid) -> list[InFigures]:
     for q, end in zip(form.phrases, ends, strict=True):
         bars = int(grid.bar_index(end - 1e-3)[0]) - int(grid.bar_index(q.start + 1e-3)[0]) + 1
         at = float(grid.time_at(q.start))
-        section = "goes on" if q.joins else "begins"
-        sure = "by hand" if q.hand else figures.share(q.chance)
+        section = tr("goes on") if q.joins else "begins"
+        sure = tr("by hand") if q.hand else figures.share(q.chance)
         place = phrase_edits.place_of(grid, q.start, track.preparation.origin)
         rows.append((place, figures.clock(at), str(bars), q.role, q.letter, sure, section, q.reason))
         times.append(at)
-    heads = ("Bar.beat", "Begins at", "Bars", "Role", "Letter", "Sure", "Section", "Why")
+    heads = ("Bar.beat", tr("Begins at"), "Bars", "Role", "Letter", "Sure", "Section", "Why")
     return [InFigures(tr("Phrases"), heads, tuple(rows), tuple(times))]
 
 
@@ -94,7 +94,7 @@ def _cues(track: OpenTrack, grid: Grid) -> InFigures:
             phrase_edits.place_of(grid, float(grid.beat_at(c.at(grid))), p.origin),
             figures.clock(c.at(grid), digits=3),
             c.kind,
-            f"{c.bars} bars" if c.bars else "",
+            tr("{0} bars").format(c.bars) if c.bars else "",
         )
         for c in cues
     )
@@ -138,7 +138,7 @@ def of_pair(pairing: Pairing) -> list[InFigures]:
     apart = []
     for k in range(bars):
         here = judged.line.apart[judged.line.bars == k]
-        side = "" if not len(here) else "coming late" if float(np.median(here)) > 0 else "coming early"
+        side = "" if not len(here) else tr("coming late") if float(np.median(here)) > 0 else tr("coming early")
         apart.append((str(k + 1), figures.clock(times[k], digits=1), _ms(p95[k]), _ms(worst[k]), side))
     gear = [
         (gear_clocks.NAMES[r.kind], "–" if r.bars is None else str(r.bars), figures.ms(r.p95), figures.ms(r.end))
@@ -162,4 +162,4 @@ def of_pair(pairing: Pairing) -> list[InFigures]:
 
 
 def _ms(value: float) -> str:
-    return "nothing heard" if math.isnan(value) else figures.ms(float(value))
+    return tr("nothing heard") if math.isnan(value) else figures.ms(float(value))

@@ -112,7 +112,7 @@ class Keeping(QObject):
             else:
                 self.say.problem(tr("The backup was not written: {0}").format(words_of(answer)))
 
-        self._later("The backup is being written.", tell, act)
+        self._later(tr("The backup is being written."), tell, act)
 
     def look_into(self, path: Path) -> None:
         """See what putting a backup back would change."""
@@ -130,7 +130,7 @@ class Keeping(QObject):
                 self.say.problem(words_of(answer))
             self.changed.emit()
 
-        self._later("The backup is being read.", tell, lambda: backup.look(path, own))
+        self._later(tr("The backup is being read."), tell, lambda: backup.look(path, own))
 
     def put_back(self) -> None:
         """Have the backup that was looked into take the library's place at the next start."""
@@ -149,7 +149,9 @@ class Keeping(QObject):
                 self.say.problem(words_of(answer))
             self.changed.emit()
 
-        self._later("The backup is being put back.", tell, lambda: backup.lay_by(path, own, home=places.data_folder()))
+        self._later(
+            tr("The backup is being put back."), tell, lambda: backup.lay_by(path, own, home=places.data_folder())
+        )
 
     @property
     def waits(self) -> bool:
@@ -182,7 +184,7 @@ class Keeping(QObject):
             else:
                 self.say.problem(words_of(answer))
 
-        self._later("Recordings are being looked for.", tell, lambda: rescan.point_at(own, away, folder))
+        self._later(tr("Recordings are being looked for."), tell, lambda: rescan.point_at(own, away, folder))
 
     def take_jams(self, folder: Path) -> None:
         """Let tracks take over what JAMS files of a folder say."""
@@ -203,11 +205,11 @@ class Keeping(QObject):
             for number in answer.tracks:
                 self.catalogue.tell(number, PREPARATION)
             self.taken.emit()
-            words = f"{len(answer.tracks)} tracks took over what was said of them"
-            words += f", {answer.same} had it already." if answer.same else "."
+            words = tr("{0} tracks took over what was said of them").format(len(answer.tracks))
+            words += tr(", {0} had it already.").format(answer.same) if answer.same else "."
             if answer.problems:
                 self.say.problem("\n".join((words, *answer.problems[:3])))
             else:
                 self.say.done(words)
 
-        self._later("JAMS files are being read.", tell, act)
+        self._later(tr("JAMS files are being read."), tell, act)

@@ -47,11 +47,11 @@ class Mixes(QObject):
     def why_not(self) -> str:
         """Why no mix can be written now; empty where one can."""
         if self._writing:
-            return "A mix is being written already: wait for it."
+            return tr("A mix is being written already: wait for it.")
         if self.pairing.judged is None:
             return self.pairing.problem or NOTHING
         there = self.duet.voices() is not None
-        return "" if there else "The sound of both isn't there: without it no mix can be written."
+        return "" if there else tr("The sound of both isn't there: without it no mix can be written.")
 
     def write(self, path: Path) -> None:
         """Write the overlap with some bars around it, and a JAMS beside it."""
@@ -75,7 +75,9 @@ class Mixes(QObject):
         self._writing = False
         if isinstance(answer, Written):
             quiet = (
-                f" The whole was turned down to {answer.gain:.2f}, so that it doesn't clip." if answer.gain < 1 else ""
+                tr(" The whole was turned down to {0:.2f}, so that it doesn't clip.").format(answer.gain)
+                if answer.gain < 1
+                else ""
             )
             self.say.done(
                 tr("{0} is written, {1:.0f} s, with {2}.jams beside it.{3}").format(

@@ -247,7 +247,7 @@ class OpenTrack(QObject):
         if self.row.state == FAILED:
             return self.row.message
         if self.row.state != READY:
-            return "Being read…" if self.waveform is None else "Hearing the beats…"
+            return tr("Being read…") if self.waveform is None else tr("Hearing the beats…")
         return nothing
 
     # edits
@@ -339,15 +339,15 @@ class OpenTrack(QObject):
 
     def undo(self) -> None:
         """One edit back, without limit."""
-        self._step(self.catalogue.undo, "There is nothing to undo.")
+        self._step(self.catalogue.undo, tr("There is nothing to undo."))
 
     def redo(self) -> None:
         """One edit forward again."""
-        self._step(self.catalogue.redo, "There is nothing to redo.")
+        self._step(self.catalogue.redo, tr("There is nothing to redo."))
 
     def go_to_edit(self, number: int) -> None:
         """Undo or redo until `number` edits are in force."""
-        self._step(lambda track_id: self.catalogue.stand_at(track_id, number), "The track stands there already.")
+        self._step(lambda track_id: self.catalogue.stand_at(track_id, number), tr("The track stands there already."))
 
     def _step(self, step: Callable[[int], bool], nothing: str) -> None:
         if self.row is None:

@@ -210,7 +210,7 @@ class Pads(QObject):
         self.lesson = None
         before = self.map_of(device).at(binding.control)
         if self.set_map(self.map_of(device).bound(binding)):
-            instead = " instead of what it did before" if before is not None else ""
+            instead = tr(" instead of what it did before") if before is not None else ""
             self.say.done(
                 tr("Learned: {0} of {1} is {2}{3}.").format(
                     binding.control.words, device, lesson.words.lower(), instead

@@ -186,4 +186,4 @@ def _safe(table: PairTable, ids: list[int], order: list[int]) -> str:
         return sum(r is not None and r.expected.is_probable for r in found)
 
     n = len(ids) - 1
-    return f"{parts(order)} of {n} pairs will probably hold, before {parts(list(range(len(ids))))}"
+    return tr("{0} of {1} pairs will probably hold, before {2}").format(parts(order), n, parts(list(range(len(ids)))))

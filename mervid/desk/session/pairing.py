@@ -193,7 +193,7 @@ class Pairing(QObject):
             self.changed.emit()
         elif isinstance(answer, BaseException):
             log.error("A pair could not be read.", exc_info=answer)
-            self.problem = f"This pair can't be read ({type(answer).__name__})."
+            self.problem = tr("This pair can't be read ({0}).").format(type(answer).__name__)
             self.changed.emit()
         elif what[0] == "leaving":
             self.leaving_row, self.leaving = answer
@@ -230,9 +230,9 @@ class Pairing(QObject):
         if row is None:
             return NO_TRACK
         if row.state != READY:
-            return f"{row.title} isn't heard yet."
+            return tr("{0} isn't heard yet.").format(row.title)
         if self.track.preparation.grid is None:
-            return f"{row.title} has no grid yet: give it one in Align first."
+            return tr("{0} has no grid yet: give it one in Align first.").format(row.title)
         return ""
 
     def _side(self) -> Side | None:
@@ -329,7 +329,7 @@ class Pairing(QObject):
             return
         # heard later by so much, its beats lie earlier in the recording
         if self.track.apply(grid_edits.slide, -m.nudge):
-            if self.alter("Nudge into the grid", nudge=0.0):
+            if self.alter(tr("Nudge into the grid"), nudge=0.0):
                 self._steps[-1] = attrs.evolve(self._steps[-1], slid=True)
             moved = f"{-m.nudge:+.1f} ms".replace("-", "−")
             self.say.done(tr("The coming track's grid moved by {0}.").format(moved))
@@ -346,7 +346,7 @@ class Pairing(QObject):
         if self.key is None or self.meeting is None:
             self.say.refused(self.problem or NOTHING)
         elif self.bookcase.keep_pair(*self.key, self.meeting, notes):
-            self._steps.append(_Step("Keep a meeting"))
+            self._steps.append(_Step(tr("Keep a meeting")))
             self._undone.clear()
 
     def forget_kept(self) -> None:
@@ -354,7 +354,7 @@ class Pairing(QObject):
         if self.key is None or self.kept is None:
             self.say.refused(tr("No meeting of these two is kept."))
         elif self.bookcase.forget_pair(*self.key):
-            self._steps.append(_Step("Forget a meeting"))
+            self._steps.append(_Step(tr("Forget a meeting")))
             self._undone.clear()
 
     def _reread(self) -> None:
@@ -372,12 +372,12 @@ class Pairing(QObject):
     def undo(self) -> None:
         """One step back."""
         acts = self.bookcase.undoing.done
-        self._step(self._steps, self._undone, acts, self.bookcase.undo, "There is nothing to undo here.")
+        self._step(self._steps, self._undone, acts, self.bookcase.undo, tr("There is nothing to undo here."))
 
     def redo(self) -> None:
         """One step forward again."""
         acts = self.bookcase.undoing.undone
-        self._step(self._undone, self._steps, acts, self.bookcase.redo, "There is nothing to redo here.")
+        self._step(self._undone, self._steps, acts, self.bookcase.redo, tr("There is nothing to redo here."))
 
     def _step(
         self, source: list[_Step], target: list[_Step], acts: list[Act], library_step: Callable[[], None], nothing: str

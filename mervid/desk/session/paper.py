@@ -71,9 +71,12 @@ class Paper(QObject):
         ids = [int(i) for i in self.shown.ids[: MOST + 1]]
         self.why = ""
         if not ids:
-            self.sheet, self.why = None, "There is no track in sight: choose a list in Gather."
+            self.sheet, self.why = None, tr("There is no track in sight: choose a list in Gather.")
         elif len(ids) > MOST:
-            self.sheet, self.why = None, f"{len(self.shown):,} tracks are too many for paper ({MOST} at most)."
+            self.sheet, self.why = (
+                None,
+                tr("{0:,} tracks are too many for paper ({1} at most).").format(len(self.shown), MOST),
+            )
         else:
             try:
                 pairs = self.bookcase.pairs.among(sorted(set(ids))) if len(ids) > 1 else {}
@@ -102,7 +105,7 @@ class Paper(QObject):
     def write_tsv(self, path: Path) -> None:
         """Write the sheet as TSV."""
         if self.sheet is None:
-            self.say.refused(self.why or "The sheet is still being worked out.")
+            self.say.refused(self.why or tr("The sheet is still being worked out."))
             return
         text = sheet.tsv(self.sheet.rows)
         try:

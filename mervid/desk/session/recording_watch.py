@@ -191,8 +191,8 @@ class RecordingWatch(QObject):
         if abs(longer) >= 0.05:
             return f"it lasts {abs(longer):.1f} s {'longer' if longer > 0 else 'less'} than it did."
         if now.rate != row.rate:
-            return f"it has {now.rate:,} samples a second, where it had {row.rate:,}."
-        return "it is as long, and sounds otherwise."
+            return tr("it has {0:,} samples a second, where it had {1:,}.").format(now.rate, row.rate)
+        return tr("it is as long, and sounds otherwise.")
 
     # what becomes of it
 
@@ -255,7 +255,7 @@ class RecordingWatch(QObject):
         p = self.catalogue.library.history(row.id).preparation
         self.catalogue.edit(row.id, preparation.name_of(track_edits.carry_over), track_edits.carry_over(p, answer))
         way = "later" if answer > 0 else "earlier"
-        moved = f"{abs(answer):.3f} s {way}" if answer else "nowhere: it begins as it did"
+        moved = f"{abs(answer):.3f} s {way}" if answer else tr("nowhere: it begins as it did")
         self.say.done(tr("{0}: grid, cues and phrases were moved {1}.").format(row.title, moved))
         if self.track.is_open(row.id):
             self.track.reread()

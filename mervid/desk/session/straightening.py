@@ -249,7 +249,7 @@ class Straightening(QObject):
         number = ids[0]
         if made.facts is not None:
             self.library.set_decoded(number, made.facts)
-        self.library.begin(number, f"Straightened from {source.title}", made.preparation)
+        self.library.begin(number, tr("Straightened from {0}").format(source.title), made.preparation)
         self._name(number, source, entry.wish)
         told = {
             "before": attrs.asdict(made.before),
@@ -268,7 +268,7 @@ class Straightening(QObject):
 
     def _name(self, number: int, source: Track, wish: Wish) -> None:
         """Told apart from its source in every list; in its file the title is the source's."""
-        title = f"{source.title} (straight at {wish.tempo:g})"
+        title = tr("{0} (straight at {1:g})").format(source.title, wish.tempo)
         Tagging(self.library, Undo(self.library)).change({number: {"title": title, "artists": source.artists}})
 
     def origin_of(self, track_id: int) -> str:

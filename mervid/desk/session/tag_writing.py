@@ -79,9 +79,11 @@ class TagWriting(QObject):
         self._asked += 1
         self.seen, self.why = None, ""
         if not self.ids:
-            self.why = "No track is chosen."
+            self.why = tr("No track is chosen.")
         elif len(self.ids) > MOST:
-            self.why = f"{len(self.ids):,} tracks are too many at once ({MOST:,} at most): choose fewer."
+            self.why = tr("{0:,} tracks are too many at once ({1:,} at most): choose fewer.").format(
+                len(self.ids), MOST
+            )
         else:
             asked = self._asked
             self.work.looks.stop(self._looking)
@@ -109,14 +111,14 @@ class TagWriting(QObject):
         """Write what is seen into the files."""
         if self.writing or self.seen is None:
             self.say.refused(
-                tr("They are being written already.") if self.writing else self.why or "Wait for the preview."
+                tr("They are being written already.") if self.writing else self.why or tr("Wait for the preview.")
             )
             return
         wanted = [s.track for s in self.seen if s.changes]
         if not wanted:
             self.say.refused(tr("Nothing would change: the files say all of it already."))
             return
-        name = f"{len(wanted)} tracks" if len(wanted) > 1 else self.library.track(wanted[0]).title
+        name = tr("{0} tracks").format(len(wanted)) if len(wanted) > 1 else self.library.track(wanted[0]).title
         self.writing = True
         self.work.write(self._written, errands.write_tags, tuple(wanted), self.template, self.marks, name)
         self.changed.emit()
@@ -124,7 +126,7 @@ class TagWriting(QObject):
     def _written(self, answer: object) -> None:
         self.writing = False
         if isinstance(answer, Report):
-            words = f"{len(answer.written)} files written. They can be taken back."
+            words = tr("{0} files written. They can be taken back.").format(len(answer.written))
             self._changed(words, answer.written, answer.problems)
         elif not isinstance(answer, Cancelled):
             self.say.problem(tr("No tag was written: {0}").format(errands.words_of(answer)))
@@ -155,7 +157,7 @@ class TagWriting(QObject):
     def _back(self, answer: object) -> None:
         self.writing = False
         if isinstance(answer, tag_journal.Undone):
-            self._changed(f"{len(answer.back)} files are as they were.", answer.back, answer.problems)
+            self._changed(tr("{0} files are as they were.").format(len(answer.back)), answer.back, answer.problems)
         elif not isinstance(answer, Cancelled):
             self.say.problem(errands.words_of(answer))
         self.look(self.ids)

@@ -115,22 +115,28 @@ class Tapping(QObject):
         t, r = self, self.reading
         if t.calibrating:
             left = max(0, 23 - len(t.taps))
-            return f"Tap once with every click: {left} more measure how late you and this device are."
+            return tr("Tap once with every click: {0} more measure how late you and this device are.").format(left)
         if t.refusal:
             return t.refusal
-        known = f"Your {t.delay * 1000:.0f} ms are taken off." if t.calibrated else "Not calibrated yet."
+        known = (
+            tr("Your {0:.0f} ms are taken off.").format(t.delay * 1000) if t.calibrated else tr("Not calibrated yet.")
+        )
         if r is None:
-            return f"{known} The first strike starts the music; most of a minute is enough."
+            return tr("{0} The first strike starts the music; most of a minute is enough.").format(known)
         lost = int((~r.used).sum())
-        words = f"{len(r.times)} taps, each ± {r.scatter * 1000:.0f} ms, so beats ± {r.phase_sd * 1000:.0f} ms"
-        words += f"; {lost} left out" if lost else ""
-        words += "; the tempo wanders" if r.wanders else ""
+        words = tr("{0} taps, each ± {1:.0f} ms, so beats ± {2:.0f} ms").format(
+            len(r.times), r.scatter * 1000, r.phase_sd * 1000
+        )
+        words += tr("; {0} left out").format(lost) if lost else ""
+        words += tr("; the tempo wanders") if r.wanders else ""
         return f"{words}. {known}"
 
     def use(self) -> bool:
         """Hear the track along the taps; without an ear, lay one steady tempo through them."""
         if self.reading is None or self.calibrating:
-            self.say.refused(self.refusal or f"Tap at least {tap_reading.LEAST} beats first (0, then Space).")
+            self.say.refused(
+                self.refusal or tr("Tap at least {0} beats first (0, then Space).").format(tap_reading.LEAST)
+            )
             return False
         evidence, found = self.track.evidence, self.reading
         if evidence is not None and evidence.strengths is not None:

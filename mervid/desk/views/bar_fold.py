@@ -271,11 +271,11 @@ class BarFold(PinView):
         if not 0 <= time <= self.duration:
             return ""
         index, within = grid.bar_index(beat)
-        text = f"bar {self._name(int(index))}, beat {float(within) + 1:.2f}, at {time:.3f} s"
+        text = tr("bar {0}, beat {1:.2f}, at {2:.3f} s").format(self._name(int(index)), float(within) + 1, time)
         if self.trace is not None and len(self.trace.times):
             i = int(np.argmin(np.abs(self.trace.times - time)))
             if abs(self.trace.times[i] - time) < 0.5:
-                text += f", nearest beat {self.trace.error[i]:+.1f} ms"
+                text += tr(", nearest beat {0:+.1f} ms").format(self.trace.error[i])
         return text
 
     def set_position(self, position: float) -> None:

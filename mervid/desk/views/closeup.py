@@ -283,7 +283,7 @@ class CloseUp(PinView):
         p.setPen(pal.color("faint"))
         span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
         box = QRectF(self.width() - 96, 0, 90, TOP)
-        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{span} wide")
+        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, tr("{0} wide").format(span))
 
     def _draw_phrases(self, p: QPainter, start: float, stop: float) -> None:
         """A double line where a phrase begins, with what it is."""

@@ -188,7 +188,7 @@ class ContactCards(QAbstractScrollArea):
             self._card(p, place)
         if not self.cards:
             p.setPen(Theme.palette.color("faint"))
-            p.drawText(port.rect(), Qt.AlignmentFlag.AlignCenter, "The tracks are being looked at…")
+            p.drawText(port.rect(), Qt.AlignmentFlag.AlignCenter, tr("The tracks are being looked at…"))
         p.end()
 
     def _card(self, p: QPainter, place: int) -> None:
@@ -273,7 +273,7 @@ class ContactCards(QAbstractScrollArea):
             p.setPen(pal.color("faint"))
             p.setFont(small(8))
             room = QRectF(box.left(), top, box.width() - SIDE, most * height)
-            more = f"{len(x.bars) - most} more"
+            more = tr("{0} more").format(len(x.bars) - most)
             p.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, more)
 
     def _standing(self, p: QPainter, x: Prospect, box: QRectF, cue: Cue) -> None:
@@ -366,4 +366,4 @@ class ContactCards(QAbstractScrollArea):
 
 def _told(flag: Flag) -> str:
     sure = "" if flag.chance >= 1 else f", {sure_words(flag.chance)}"
-    return f"{flag.cue.name} at {flag.at}{sure}. A click takes it out or in."
+    return tr("{0} at {1}{2}. A click takes it out or in.").format(flag.cue.name, flag.at, sure)

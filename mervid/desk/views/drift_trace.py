@@ -74,7 +74,7 @@ class DriftTrace(TimeView):
         top, bottom = 6.0, self.height() - 18.0
         middle = (top + bottom) / 2
         if self.trace is None or self.preparation.grid is None:
-            self.draw_message(p, "The drift shows as soon as the beats are heard.")
+            self.draw_message(p, tr("The drift shows as soon as the beats are heard."))
             return
         limit = self.limit()
         scale = (bottom - top) / 2 / limit

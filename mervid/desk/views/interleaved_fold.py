@@ -154,10 +154,10 @@ class InterleavedFold(View):
         if beat is None or self.together is None or self.rows is None:
             return ""
         row = self.rows.row_of(beat + LEAD)
-        text = f"bar {row + 1} of the overlap, beat {beat - self.rows.first[row] + 1:.2f}"
+        text = tr("bar {0} of the overlap, beat {1:.2f}").format(row + 1, beat - self.rows.first[row] + 1)
         if self.line is not None and len(self.line.beats):
             i = int(np.abs(self.line.beats + self.together.meeting.at - beat).argmin())
-            text += f", nearest beat {self.line.apart[i]:+.1f} ms apart"
+            text += tr(", nearest beat {0:+.1f} ms apart").format(self.line.apart[i])
         return text
 
     # paint

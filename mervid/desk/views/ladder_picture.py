@@ -203,7 +203,7 @@ class LadderPicture(View):
     def draw(self, p: QPainter) -> None:
         p.setFont(small())
         if self.form is None or self.grid is None or not self.bars:
-            self.draw_message(p, self.message or "No phrases yet: the track needs a grid and a few bars of music.")
+            self.draw_message(p, self.message or tr("No phrases yet: the track needs a grid and a few bars of music."))
             return
         self._draw_head(p)
         height = self.row_height
@@ -263,7 +263,11 @@ class LadderPicture(View):
         p.setPen(pal.color("faint"))
         at = phrase_edits.bar_of(self.grid, q.start, self.preparation.origin)
         sure = "" if q.hand else f"  {q.chance:.0%}".replace("%", " %")
-        p.drawText(QRectF(38, top + height / 2, LEFT - 40, 15), Qt.AlignmentFlag.AlignVCenter, f"bar {at}{sure}")
+        p.drawText(
+            QRectF(38, top + height / 2, LEFT - 40, 15),
+            Qt.AlignmentFlag.AlignVCenter,
+            tr("bar {0}{1}").format(at, sure),
+        )
         self._draw_length(p, row, body)
 
     def _draw_length(self, p: QPainter, row: int, body: QRectF) -> None:

@@ -107,20 +107,22 @@ class PairMatrix(View):
         """A pair in words."""
         if cell[0] == cell[1]:
             return ""
-        names = f"{self.rows[cell[0]].title}, then {self.rows[cell[1]].title}"
+        names = tr("{0}, then {1}").format(self.rows[cell[0]].title, self.rows[cell[1]].title)
         r = self.reports.get(self._pair(cell))
         if r is None:
-            return f"{names}: not judged yet"
+            return tr("{0}: not judged yet").format(names)
         if r.meeting is None:
             return f"{names}: {r.problem}"
-        return f"{names}: within {r.expected.p95:.0f} ms, holds with {r.expected.safe:.0%}, {r.stretch:+.1%} faster"
+        return tr("{0}: within {1:.0f} ms, holds with {2:.0%}, {3:+.1%} faster").format(
+            names, r.expected.p95, r.expected.safe, r.stretch
+        )
 
     # paint
 
     def draw(self, p: QPainter) -> None:
         pal, cell, n = self.palette_, self.cell, len(self.rows)
         if n < 2:
-            self.draw_message(p, "A list of two tracks and more has pairs: choose one in Gather.")
+            self.draw_message(p, tr("A list of two tracks and more has pairs: choose one in Gather."))
             return
         p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         p.setFont(small(8, bold=True))

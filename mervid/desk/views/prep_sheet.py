@@ -60,7 +60,7 @@ class SheetPainter:
         wide, tall = self.setting.page
         self._text(p, QRectF(MARGIN, MARGIN - 6, wide - 2 * MARGIN - 90, 18), self.sheet.title, 13, bold=True)
         total = sum(r.length for r in self.sheet.rows)
-        about = f"{len(self.sheet.rows)} tracks, {clock(total)}"
+        about = tr("{0} tracks, {1}").format(len(self.sheet.rows), clock(total))
         if self.sheet.notes:
             about += f" · {self.sheet.notes}"
         self._text(p, QRectF(MARGIN, MARGIN + 11, wide - 2 * MARGIN, 12), about, 8, FAINT)
@@ -92,7 +92,7 @@ class SheetPainter:
         x, y, w = box.left(), box.top() + 4, box.width()
         self._heading(p, QRectF(x, y, w, 13), r)
         self._strip(p, QRectF(x + 26, y + 23, w - 26, 13), r, lengths=True, cues=True)
-        words = ", ".join(f"{_cue(c.slot, c.role)} {c.name} {clock(c.time)}" for c in r.cues) or "no cues"
+        words = ", ".join(f"{_cue(c.slot, c.role)} {c.name} {clock(c.time)}" for c in r.cues) or tr("no cues")
         self._text(p, QRectF(x + 26, y + 38, w - 26, 11), words, 7.5, FAINT if not r.cues else INK)
         told = "; ".join(filter(None, (f"next: {r.next}" if r.next else "", r.holds, r.notes)))
         self._text(p, QRectF(x + 26, y + 49, w - 26, 11), told, 7.5, FAINT)
@@ -107,10 +107,10 @@ class SheetPainter:
             at = QRectF(x + column * w / 2, top + at_row * 14, w / 2 - 10, 12)
             self._text(p, QRectF(at.left(), at.top(), 26, 12), _cue(c.slot, c.role), 9, bold=True)
             self._text(p, QRectF(at.left() + 28, at.top(), 40, 12), clock(c.time), 9)
-            self._text(p, QRectF(at.left() + 66, at.top(), 46, 12), f"bar {c.bar}", 9, FAINT)
+            self._text(p, QRectF(at.left() + 66, at.top(), 46, 12), tr("bar {0}").format(c.bar), 9, FAINT)
             self._text(p, QRectF(at.left() + 114, at.top(), at.width() - 114, 12), c.name, 9)
         if not r.cues:
-            self._text(p, QRectF(x, top, w, 12), "no cues", 9, FAINT)
+            self._text(p, QRectF(x, top, w, 12), tr("no cues"), 9, FAINT)
         low = top + 14 * min(8, max(1, len(r.cues))) + 8
         if r.next:
             self._text(p, QRectF(x, low, w, 12), f"Next: {r.next}", 9)

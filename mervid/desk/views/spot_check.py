@@ -209,7 +209,7 @@ class SpotCheck(PinView):
     def draw(self, p: QPainter) -> None:
         p.setFont(small())
         if not self.spots or self.preparation.grid is None:
-            self.draw_message(p, self.message or "There is no grid to check yet.")
+            self.draw_message(p, self.message or tr("There is no grid to check yet."))
             return
         for i, (spot, state) in enumerate(zip(self.spots, self.states, strict=True)):
             self._draw_head(p, i, spot, state)
@@ -233,14 +233,14 @@ class SpotCheck(PinView):
         p.setFont(small(8))
         p.setPen(pal.color("faint"))
         bar = grid.name_at(float(grid.beat_at(spot.start + 0.02))).split(".")[0]
-        p.drawText(QRectF(x, r.top() + 20, w, 14), left, f"bar {bar}, {clock(spot.start)}")
+        p.drawText(QRectF(x, r.top() + 20, w, 14), left, tr("bar {0}, {1}").format(bar, clock(spot.start)))
         p.setFont(small(12, bold=True))
         p.setPen(pal.color("attention" if self._out(spot, state) else "ink"))
-        typical = "not heard" if state.typical is None else f"{state.typical:+.1f} ms".replace("-", "−")
+        typical = tr("not heard") if state.typical is None else f"{state.typical:+.1f} ms".replace("-", "−")
         p.drawText(QRectF(x, r.top() + 33, w, 20), left, typical)
         p.setFont(small(8))
         p.setPen(pal.color("attention" if self._out(spot, state) else "faint"))
-        worst = "" if state.worst is None else f"worst {state.worst:+.1f}".replace("-", "−")
+        worst = "" if state.worst is None else tr("worst {0:+.1f}").format(state.worst).replace("-", "−")
         p.drawText(QRectF(x, r.top() + 51, w, 14), left, worst)
         self._draw_tick(p, self._tick(i), state.seen)
 

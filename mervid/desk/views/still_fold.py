@@ -47,7 +47,7 @@ class StillFold(View):
         self.title, self._ink, self.duration, self.message = title, ink, duration, ""
         beats = np.arange(np.ceil(float(grid.beat_at(0.0))), np.floor(float(grid.beat_at(duration))) + 1)
         if len(beats) < 2:
-            self.show_none("There are too few beats.")
+            self.show_none(tr("There are too few beats."))
             return
         slope, first = np.polyfit(beats, np.asarray(grid.time_at(beats)), 1)
         self._grid = Grid(steady(tempo=60 / float(slope), first=float(first)).pins, grid.meter)

@@ -16,6 +16,7 @@ from ...core.fitting.drift import Trace
 from ...core.model.beatgrid import bar_name
 from ...core.model.preparation import Preparation
 from ..theme.figures import clock
+from ..theme.tr import tr
 
 Row = tuple[str, ...]
 
@@ -125,9 +126,11 @@ class Tables(QTabWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.pins = Table(Rows(("Bar.beat", "Time", "BPM from here", "Error", "Set by"), typed_in=1), "Pins")
-        self.bars = Table(Rows(("Bar", "Begins at", "BPM", "Beats", "Worst error", "Allowed")), "Bars")
-        self.spots = Table(Rows(("Place", "Begins at", "Middle error", "Worst error", "Seen")), "Spot check")
+        self.pins = Table(Rows(("Bar.beat", "Time", tr("BPM from here"), "Error", tr("Set by")), typed_in=1), "Pins")
+        self.bars = Table(Rows(("Bar", tr("Begins at"), "BPM", "Beats", tr("Worst error"), "Allowed")), "Bars")
+        self.spots = Table(
+            Rows(("Place", tr("Begins at"), tr("Middle error"), tr("Worst error"), "Seen")), tr("Spot check")
+        )
         for table in (self.pins, self.bars, self.spots):
             self.addTab(table, table.accessibleName())
             table.went.connect(self.seek)
@@ -166,7 +169,7 @@ class Tables(QTabWidget):
         self.spots.rows.fill(
             [
                 (s.name + (f" ({s.doubt})" if s.doubt else ""), clock(s.start, digits=3), error_text(k.typical),
-                 error_text(k.worst), "seen" if k.seen else "not yet")
+                 error_text(k.worst), "seen" if k.seen else tr("not yet"))
                 for s, k in zip(spots, states, strict=True)
             ],
             [s.start for s in spots],

@@ -125,7 +125,7 @@ class TapPad(View):
         p.setPen(pal.color("ink"))
         p.setFont(small(20, bold=True))
         if r is None:
-            text = "Tap along with the click" if self.calibrating else "Tap along with the music"
+            text = tr("Tap along with the click") if self.calibrating else tr("Tap along with the music")
             p.setFont(small(15, bold=True))
             p.drawText(QRectF(16, 6, self.width() - 32, 32), left, text)
         else:
@@ -133,7 +133,7 @@ class TapPad(View):
             p.drawText(QRectF(16, 4, 140, 34), left, tempo)
             x = 22 + p.fontMetrics().horizontalAdvance(tempo)
             p.setFont(small(11))
-            p.drawText(QRectF(x, 9, 150, 28), left, f"± {max(r.tempo_sd, 0.005):.2f} BPM")
+            p.drawText(QRectF(x, 9, 150, 28), left, tr("± {0:.2f} BPM").format(max(r.tempo_sd, 0.005)))
             self._draw_enough(p, QRectF(self.width() - 316, 10, 300, 26))
         p.setFont(small(9.5))
         p.setPen(pal.color("faint"))
@@ -168,12 +168,16 @@ class TapPad(View):
             p.setPen(QPen(pal.color("border" if ms == 0 else "hairline"), 1))
             p.drawLine(QLineF(box.left(), y, box.right(), y))
             p.setPen(pal.color("faint"))
-            words = "on it" if ms == 0 else f"{ms:+d} ms".replace("-", "−")
+            words = tr("on it") if ms == 0 else f"{ms:+d} ms".replace("-", "−")
             align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             p.drawText(QRectF(0, y - 8, box.left() - 8, 16), align, words)
         if r is None:
             p.setPen(pal.color("faint"))
-            words = f"{self.count} of at least {LEAST} taps" if self.count else "Each tap shows here, late upward."
+            words = (
+                tr("{0} of at least {1} taps").format(self.count, LEAST)
+                if self.count
+                else tr("Each tap shows here, late upward.")
+            )
             p.drawText(box.adjusted(0, 0, 0, -box.height() / 2), Qt.AlignmentFlag.AlignCenter, words)
             return
         first = max(0, len(r.residual) - _SHOWN)
@@ -201,7 +205,7 @@ class TapPad(View):
         p.setPen(pal.color("on_hand" if lit else "ink"))
         p.setFont(small(11, bold=True))
         words = "downbeat" if self._struck[1] else "beat"
-        text = words if lit else "Space or click: a beat      Enter or right click: a downbeat"
+        text = words if lit else tr("Space or click: a beat      Enter or right click: a downbeat")
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         p.setBrush(Qt.BrushStyle.NoBrush)
 

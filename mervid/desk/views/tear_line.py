@@ -87,8 +87,9 @@ class TearLine(View):
         bar = int(np.clip(line.bars[i], 0, bars - 1))
         p95, worst = line.by_bar(bars)
         self.hovered.emit(
-            f"bar {bar + 1} of the overlap: {line.apart[i]:+.1f} ms apart; in this bar 95 % within {p95[bar]:.1f} ms, "
-            f"worst {worst[bar]:.1f} ms"
+            tr(
+                "bar {0} of the overlap: {1:+.1f} ms apart; in this bar 95 % within {2:.1f} ms, worst {3:.1f} ms"
+            ).format(bar + 1, line.apart[i], p95[bar], worst[bar])
         )
 
     def leaveEvent(self, e: object) -> None:
@@ -129,8 +130,10 @@ class TearLine(View):
             (pal.ink, pal.attention),
         )
         p.drawImage(0, 0, image)
-        said = f"95 % within {ms(line.p95)}, worst {ms(line.worst)}; an ear forgives {ms(line.forgiven)}"
-        said = said if line.p95 is not None else "Too few beats are heard in both to tell how far apart they fall."
+        said = tr("95 % within {0}, worst {1}; an ear forgives {2}").format(
+            ms(line.p95), ms(line.worst), ms(line.forgiven)
+        )
+        said = said if line.p95 is not None else tr("Too few beats are heard in both to tell how far apart they fall.")
         wide = p.fontMetrics().horizontalAdvance(said) + 10
         p.fillRect(QRectF(MARGIN + 2, top - 2, wide, 16), pal.color("paper", 0.85))
         p.setPen(pal.color("ink"))

@@ -106,9 +106,9 @@ class Zipper(View):
         if self._drag is None:
             grip = self._grip(e)
             said = {
-                ENTER: "Drag: the coming track enters earlier or later in itself",
-                AT: "Drag: they meet elsewhere in the leaving track",
-                LENGTH: "Drag: a longer or shorter overlap",
+                ENTER: tr("Drag: the coming track enters earlier or later in itself"),
+                AT: tr("Drag: they meet elsewhere in the leaving track"),
+                LENGTH: tr("Drag: a longer or shorter overlap"),
             }
             self.hovered.emit(said.get(grip, ""))
             self.setCursor(Qt.CursorShape.SizeVerCursor if grip else Qt.CursorShape.ArrowCursor)

@@ -29,24 +29,27 @@ def summary(match: Match) -> str:
     found = sum(s.error is not None for s in match.stretches)
     first = match.pieces[0].offset
     begins = (
-        f"begins {clock(first, digits=3)} into it"
+        tr("begins {0} into it").format(clock(first, digits=3))
         if first > 0.0005
-        else f"begins {clock(-first, digits=3)} before it"
+        else tr("begins {0} before it").format(clock(-first, digits=3))
         if first < -0.0005
-        else "begins with it"
+        else tr("begins with it")
     )
     speed = (match.ratio - 1) * 100
-    runs = f"runs {abs(speed):.3f} % {'faster' if speed > 0 else 'slower'}" if abs(speed) > 0.0005 else "runs as fast"
+    runs = (
+        f"runs {abs(speed):.3f} % {'faster' if speed > 0 else 'slower'}" if abs(speed) > 0.0005 else tr("runs as fast")
+    )
     out = (
-        f"{found} of {len(match.stretches)} stretches fit ({match.confidence:.0%}), none more than "
-        f"{match.worst * 1000:.1f} ms off. This recording {begins} and {runs}."
+        tr("{0} of {1} stretches fit ({2:.0%}), none more than {3:.1f} ms off. This recording {4} and {5}.").format(
+            found, len(match.stretches), match.confidence, match.worst * 1000, begins, runs
+        )
     ).replace("%)", " %)")
     for a, b in zip(match.pieces[:-1], match.pieces[1:], strict=True):
         gone = b.offset - a.offset
         out += (
-            f" At {clock(a.stop, digits=1)} {gone:.1f} s are cut out."
+            tr(" At {0} {1:.1f} s are cut out.").format(clock(a.stop, digits=1), gone)
             if gone > 0
-            else f" At {clock(a.stop, digits=1)} it goes back by {-gone:.1f} s."
+            else tr(" At {0} it goes back by {1:.1f} s.").format(clock(a.stop, digits=1), -gone)
         )
     return out
 
@@ -123,16 +126,16 @@ class BorrowDialog(QDialog):
         mine, full = b.track.row, b.full
         words, kind = "", "faint"
         if not self.list.count():
-            message = "No other recording has a grid yet: open the full recording first, and let it be heard."
+            message = tr("No other recording has a grid yet: open the full recording first, and let it be heard.")
         elif full is None:
-            message = "Choose a recording at the left."
+            message = tr("Choose a recording at the left.")
         elif b.waiting:
-            message = f"Comparing with {full.title}…"
+            message = tr("Comparing with {0}…").format(full.title)
         else:
-            message = f"{full.title}: no fit."
+            message = tr("{0}: no fit.").format(full.title)
             words, kind = (b.refusal, "warn") if b.match is None else (summary(b.match), "")
             if b.match is not None and b.is_draft:
-                words += f" Mind that the grid of {full.title} is still a draft: check it first."
+                words += tr(" Mind that the grid of {0} is still a draft: check it first.").format(full.title)
         durations = (mine.duration if mine else 0.0, full.duration if full else 0.0)
         self.picture.show_match(b.match, durations, (self.mine, full.title if full else ""), message)
         self.words.setText(words)

@@ -40,7 +40,7 @@ def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:
     """Choose recordings to open."""
     kinds = " ".join(f"*{s}" for s in (*sorted(SUFFIXES), *playlist.ENDINGS))
     names, _ = QFileDialog.getOpenFileNames(
-        parent, "Open recordings", _last_folder(), f"Recordings and playlists ({kinds});;All files (*)"
+        parent, tr("Open recordings"), _last_folder(), f"Recordings and playlists ({kinds});;All files (*)"
     )
     if names:
         QSettings().setValue("folder", str(Path(names[0]).parent))
@@ -60,7 +60,7 @@ def find_recording(parent: QWidget | None, track_id: int, watch: RecordingWatch)
     row = watch.catalogue.library.track(track_id)
     kinds = " ".join(f"*{s}" for s in sorted(SUFFIXES))
     name, _ = QFileDialog.getOpenFileName(
-        parent, f"Where is {row.title}?", str(row.path.parent), f"Recordings ({kinds});;All files (*)"
+        parent, tr("Where is {0}?").format(row.title), str(row.path.parent), f"Recordings ({kinds});;All files (*)"
     )
     if name:
         watch.find(track_id, Path(name))
@@ -96,11 +96,16 @@ def _may_replace(parent: QWidget | None, track: OpenTrack, path: Path) -> bool:
         return False
     if not there:
         return True
-    box = QMessageBox(QMessageBox.Icon.NoIcon, "Hand over", f"{shown(path)} is there already: {there}.", parent=parent)
+    box = QMessageBox(
+        QMessageBox.Icon.NoIcon,
+        tr("Hand over"),
+        tr("{0} is there already: {1}.").format(shown(path), there),
+        parent=parent,
+    )
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setInformativeText("The new one would take its place.")
-    replace = box.addButton("Replace it", QMessageBox.ButtonRole.AcceptRole)
-    box.setDefaultButton(box.addButton("Keep it", QMessageBox.ButtonRole.RejectRole))
+    box.setInformativeText(tr("The new one would take its place."))
+    replace = box.addButton(tr("Replace it"), QMessageBox.ButtonRole.AcceptRole)
+    box.setDefaultButton(box.addButton(tr("Keep it"), QMessageBox.ButtonRole.RejectRole))
     box.exec()
     return box.clickedButton() is replace
 

@@ -19,12 +19,12 @@ from PyQt6.QtWidgets import (
 
 from ..commands.command import Table
 from ..theme.style import font
-from ..theme.tr import tr
+from ..theme.tr import marked, tr
 from ..theme.words import Words
 
 MOUSE = (
-    ("Drag a track onto another in the list", "Borrow the grid of the one for the other"),
-    ("Esc while dragging", "Leave it as it was"),
+    (marked("Drag a track onto another in the list"), marked("Borrow the grid of the one for the other")),
+    (marked("Esc while dragging"), marked("Leave it as it was")),
 )
 """What hands can do wherever they are."""
 ITEM = Qt.ItemDataRole.UserRole
@@ -124,7 +124,7 @@ class KeySheet(QDialog):
             rows = [row for row in listed if row[0]]
             if rows:
                 parts.append((group, rows))
-        parts.append(("By mouse", [*mouse, *MOUSE]))
+        parts.append((tr("By mouse"), [(tr(hand), tr(what)) for hand, what in (*mouse, *MOUSE)]))
         columns = QHBoxLayout(self)
         columns.setContentsMargins(18, 12, 18, 12)
         columns.setSpacing(22)
@@ -171,7 +171,7 @@ class Edits(QDialog):
         column = QVBoxLayout(self)
         column.addWidget(words)
         column.addWidget(self.list, 1)
-        for i, name in reversed(list(enumerate(["As it was heard", *names]))):
+        for i, name in reversed(list(enumerate([tr("As it was heard"), *names]))):
             state = "  now" if i == done else "  undone" if i > done else ""
             item = QListWidgetItem(f"{i}   {name}{state}")
             item.setData(ITEM, i)

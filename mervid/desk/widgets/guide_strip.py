@@ -79,12 +79,12 @@ class GuideStrip(QFrame):
         else:
             done = m.done[m.at]
             self.number.setText("✓" if done else f"{m.at + 1}/{len(STEPS)}")
-            self.title.setText(tr("{0}: done").format(step.title) if done else step.title)
-            self.look.setText(step.look)
-            self.do.setText(step.do)
+            self.title.setText(tr("{0}: done").format(tr(step.title)) if done else tr(step.title))
+            self.look.setText(tr(step.look))
+            self.do.setText(tr(step.do))
             self.act.setVisible(bool(step.button) and not done)
-            self.act.setText(step.button)
-            self.act.setToolTip(tr("Does it for you: {0}").format(step.button))
+            self.act.setText(tr(step.button))
+            self.act.setToolTip(tr("Does it for you: {0}").format(tr(step.button)))
         self.back.setEnabled(bool(m.at))
         self.next.setVisible(step is not None)
         self.next.setText(tr("Next") if m.at is not None and step is not None and m.done[m.at] else tr("Pass over"))

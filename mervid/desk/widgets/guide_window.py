@@ -88,7 +88,7 @@ class GuideWindow(QDialog):
     # at the left
 
     def _list_pages(self) -> None:
-        self._fill([(p.title, "", p.name, "") for p in guide.pages()] + [("All keys", "", KEYS, "")])
+        self._fill([(p.title, "", p.name, "") for p in guide.pages()] + [(tr("All keys"), "", KEYS, "")])
 
     def _fill(self, rows: list[tuple[str, str, str, str]]) -> None:
         self.list.blockSignals(True)
@@ -106,7 +106,7 @@ class GuideWindow(QDialog):
         hits = guide.found(words)
         self._fill([(h.part.heading, f"… {h.around} …", h.part.page, h.part.heading) for h in hits])
         if not hits:
-            item = QListWidgetItem("Nothing in the guide holds these words. / finds commands.")
+            item = QListWidgetItem(tr("Nothing in the guide holds these words. / finds commands."))
             item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
 
@@ -195,9 +195,9 @@ class GuideWindow(QDialog):
     def _keys(self) -> str:
         """All commands with their keys, group by group."""
         lines = [
-            "# All keys",
+            tr("# All keys"),
             "",
-            "Every command, with the key it has now; **/** finds them by words, *Settings* changes keys.",
+            tr("Every command, with the key it has now; **/** finds them by words, *Settings* changes keys."),
         ]
         for group in self._table.groups:
             lines += ["", f"## {tr(group)}", "", "| key | command | where |", "|---|---|---|"]

@@ -152,7 +152,7 @@ class Pad(QAbstractButton):
     def name(self, words: str) -> None:
         """What it does."""
         self.setText(words)
-        self.setAccessibleName(words or f"Pad {self.number}, nothing learned")
+        self.setAccessibleName(words or tr("Pad {0}, nothing learned").format(self.number))
         self.setToolTip(tr("Note {0}").format(self.number))
         self.update()
 

@@ -200,7 +200,7 @@ class PlayerPage(QWidget):
         def where(c: Cue) -> str:
             if p.grid is None or c.beat is None:
                 return "free"
-            return f"bar {phrase_edits.bar_of(p.grid, c.beat, p.origin)}"
+            return tr("bar {0}").format(phrase_edits.bar_of(p.grid, c.beat, p.origin))
 
         for n, b in enumerate(self.slots):
             b.setVisible(n < kind.slots)
@@ -217,7 +217,7 @@ class PlayerPage(QWidget):
         for step in (self.back, self.on):
             step.setEnabled(bool(self.standing))
         self.add.setEnabled(bool(arrival.lost) and not p.locked)
-        words = " ".join(arrival.warnings) or "Every cue is there on this player."
+        words = " ".join(arrival.warnings) or tr("Every cue is there on this player.")
         self.warning.setObjectName("warn" if arrival.warnings else "faint")
         restyle(self.warning)
         self.warning.setText(words)

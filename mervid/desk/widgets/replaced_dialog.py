@@ -42,9 +42,9 @@ class ReplacedDialog(QDialog):
         table.setHorizontalSpacing(18)
         for i, (what, before, after) in enumerate(
             (
-                ("", "as it was heard", "as it is now"),
+                ("", tr("as it was heard"), tr("as it is now")),
                 ("Length", clock(row.duration, digits=1), clock(now.duration, digits=1)),
-                ("Samples a second", f"{row.rate:,}", f"{now.rate:,}"),
+                (tr("Samples a second"), f"{row.rate:,}", f"{now.rate:,}"),
             )
         ):
             for j, text in enumerate((what, before, after)):
@@ -61,20 +61,22 @@ class ReplacedDialog(QDialog):
         for i, (name, does, act) in enumerate(
             (
                 (
-                    "Take the preparation over",
-                    "It is locked: unlock it first (Ctrl+L)."
+                    tr("Take the preparation over"),
+                    tr("It is locked: unlock it first (Ctrl+L).")
                     if locked
-                    else "The new file is heard; grid, cues and phrases are moved to where the same music lies in it.",
+                    else tr(
+                        "The new file is heard; grid, cues and phrases are moved to where the same music lies in it."
+                    ),
                     lambda: watch.take_over(track_id),
                 ),
                 (
-                    "Hear it anew",
-                    "The new file is heard; pins and cues stay where they are, right or wrong.",
+                    tr("Hear it anew"),
+                    tr("The new file is heard; pins and cues stay where they are, right or wrong."),
                     lambda: watch.hear_anew(track_id),
                 ),
                 (
-                    "Find the old one…",
-                    "Point at the file that holds what was heard; nothing else changes.",
+                    tr("Find the old one…"),
+                    tr("Point at the file that holds what was heard; nothing else changes."),
                     lambda: file_dialogs.find_recording(self.parentWidget(), track_id, watch),
                 ),
             )

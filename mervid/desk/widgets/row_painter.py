@@ -19,6 +19,7 @@ from ...core.model.preparation import CHECKED, LOCKED
 from ...store.track import FAILED, READY, Track
 from ..theme.palette import Palette, tint
 from ..theme.style import Theme, font
+from ..theme.tr import tr
 from .track_columns import Column, key, waits
 
 COMPACT, ROOMY = 25, 46
@@ -141,7 +142,7 @@ class RowPainter:
                 return None
             mode = Qt.AspectRatioMode.KeepAspectRatio
             found = found.scaled(side, side, mode, Qt.TransformationMode.SmoothTransformation)
-            QPixmapCache.insert(f"cover {name} {side}", found)
+            QPixmapCache.insert(tr("cover {0} {1}").format(name, side), found)
         return found
 
     # drawn columns

@@ -33,7 +33,7 @@ class Side(QFrame):
         )
         menu = QMenu(self.range)
         menu.aboutToShow.connect(
-            lambda: tempo_range_menu.fill(menu, session.offers.range, "any tempo", self, self.set_range)
+            lambda: tempo_range_menu.fill(menu, session.offers.range, tr("any tempo"), self, self.set_range)
         )
         self.range.setMenu(menu)
         self.head = Words()

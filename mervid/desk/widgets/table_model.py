@@ -10,6 +10,7 @@ from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt
 from ...jobs.pool import share_done
 from ...store.track import FAILED, Track
 from ..session.session import Session
+from ..theme.tr import tr
 from ..theme.words import tip_of
 from . import outward
 from .shown_rows import follow
@@ -55,7 +56,7 @@ class TableModel(QAbstractTableModel):
             marks = [f"{'▾' if o.down else '▴'}" for o in self._shown.search.order if o.column == column.name]
             return f"{column.title} {marks[0]}" if marks else column.title
         if role == Qt.ItemDataRole.ToolTipRole:
-            how = "Click to sort, Shift+click to sort by it as well, right click for columns"
+            how = tr("Click to sort, Shift+click to sort by it as well, right click for columns")
             return f"{column.tip or column.title}. {how}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side_of = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft

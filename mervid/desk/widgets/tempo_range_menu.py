@@ -41,7 +41,7 @@ class RangeDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle(tr("Tempo range"))
         self._take = take
-        self.name, self.low, self.high = QLineEdit("my style"), QLineEdit(), QLineEdit()
+        self.name, self.low, self.high = QLineEdit(tr("my style")), QLineEdit(), QLineEdit()
         self.problem = Words("")
         self.problem.setObjectName("warn")
         self.problem.setWordWrap(True)
@@ -59,7 +59,7 @@ class RangeDialog(QDialog):
     def _done(self) -> None:
         try:
             low, high = (float(f.text().replace(",", ".")) for f in (self.low, self.high))
-            wanted = tempo_range.of(low, high, self.name.text().strip() or "my style")
+            wanted = tempo_range.of(low, high, self.name.text().strip() or tr("my style"))
         except ValueError:
             self.problem.setText(tr("Type both tempi as numbers, such as 90 and 130."))
             return

@@ -10,6 +10,7 @@ import attrs
 from ...core.sound.names import shown
 from ...store.track import FAILED, READY, Track
 from ..theme.figures import clock, tempo_between
+from ..theme.tr import tr
 
 
 @attrs.frozen
@@ -28,16 +29,16 @@ class Column:
 def state_words(t: Track) -> str:
     """How far the preparation of a track is."""
     if t.gone:
-        return "file missing"
+        return tr("file missing")
     if t.state == FAILED:
-        return "can't be heard"
-    return t.readiness if t.state == READY else "not heard"
+        return tr("can't be heard")
+    return t.readiness if t.state == READY else tr("not heard")
 
 
 def waits(t: Track) -> str:
     """What waits for a person."""
     if t.gone:
-        return "Its file is not where it was."
+        return tr("Its file is not where it was.")
     if t.state == FAILED:
         return t.message
     return t.finding if t.doubts and t.readiness == "draft" else ""

@@ -122,14 +122,14 @@ class TrackModel(QAbstractListModel):
         if track.state == FAILED:
             return (track.message, "", None)
         if track.gone:
-            return ("file missing", track.readiness, None)
+            return (tr("file missing"), track.readiness, None)
         if track.state != READY:
             return ("waiting", "", 0.0)
         if track.tempo_low is None or track.tempo_high is None:
-            words = "no beats heard"
+            words = tr("no beats heard")
         else:
             words = tempo_between(track.tempo_low, track.tempo_high)
-            words = f"{words}  {track.kind}" if track.kind else f"{words} BPM"
+            words = f"{words}  {track.kind}" if track.kind else tr("{0} BPM").format(words)
         return (f"{words}  {clock(track.duration)}", track.readiness, None)
 
 
@@ -351,10 +351,10 @@ class TrackList(QTableView):
         elif track.state != READY:
             menu.addAction(tr("Hear it again  (Enter)"), lambda: self._queue.analyse(track.id))
         if self._open.is_open(track.id) and track.state == READY:
-            expected = menu.addMenu("Tempo expected here")
+            expected = menu.addMenu(tr("Tempo expected here"))
             assert expected is not None
             now = tempo_range.known(self._open.preparation.tempo_range)
-            tempo_range_menu.fill(expected, now, "as everywhere", self, self._expect)
+            tempo_range_menu.fill(expected, now, tr("as everywhere"), self, self._expect)
         menu.addAction(tr("Take out of the library  (Del)"), lambda: self._session.take_out([track.id]))
         menu.exec(e.globalPos())
 

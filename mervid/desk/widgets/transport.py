@@ -229,7 +229,7 @@ class Transport(QFrame):
         if program is not None and program.loop is not None and program.grid is not None:
             beat, end = (float(b) for b in program.grid.beat_at(program.loop))
             bars = (end - beat) / program.grid.beats_per_bar(beat + 0.01)
-            text = _bars(round(bars)) if abs(bars - round(bars)) < 0.02 else f"{end - beat:.0f} beats"
+            text = _bars(round(bars)) if abs(bars - round(bars)) < 0.02 else tr("{0:.0f} beats").format(end - beat)
         self.length.setText(f"{text} ▾")
 
     def show_output(self, name: str) -> None:

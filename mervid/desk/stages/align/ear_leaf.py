@@ -35,9 +35,9 @@ class EarlyLate(QWidget):
     def words(self) -> str:
         """The reading in words."""
         if self.value is None:
-            return "nothing heard here"
+            return tr("nothing heard here")
         if abs(self.value) < 0.05:
-            return "on it"
+            return tr("on it")
         return f"{abs(self.value):.1f} ms {'late' if self.value > 0 else 'early'}"
 
     def show_value(self, value: float | None, allowed: float) -> None:
@@ -167,9 +167,9 @@ class EarLeaf(QWidget):
         self._keys = keys
         self.meter = EarlyLate()
         self.slide = Jog(
-            "Slide the grid", 0.2, "ms", 1, "Drag to slide the whole grid, also while it plays: 5 px are 1 ms"
+            tr("Slide the grid"), 0.2, "ms", 1, tr("Drag to slide the whole grid, also while it plays: 5 px are 1 ms")
         )
-        self.tempo = Jog("Change the tempo", 0.002, "BPM", 3, "Drag to change the tempo, also while it plays")
+        self.tempo = Jog(tr("Change the tempo"), 0.002, "BPM", 3, tr("Drag to change the tempo, also while it plays"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)

@@ -28,7 +28,7 @@ class GridCommands(AlignCommands):
     def tempo(self, text: object) -> None:
         value = self.read(typed_values.tempo, text)
         if value is not None and self.track.apply(grid_edits.set_tempo, value, first=self.player.position):
-            self.warn_if_off(f"{value:g} BPM")
+            self.warn_if_off(tr("{0:g} BPM").format(value))
 
     @request
     def tempo_typed(self, _: object) -> None:
@@ -37,7 +37,7 @@ class GridCommands(AlignCommands):
     @command("G", "Round the tempo to a whole number", GRID, also="integer exact bpm")
     def round(self, _: object) -> None:
         if self.track.apply(count_edits.round_tempo) and self.track.grid is not None:
-            self.warn_if_off(f"{self.track.grid.tempo_overall():.0f} BPM")
+            self.warn_if_off(tr("{0:.0f} BPM").format(self.track.grid.tempo_overall()))
 
     @command("E", "Tempo from two downbeats: mark the first, then the last", GRID, also="bars between measure")
     def two_points(self, _: object) -> None:
@@ -55,11 +55,11 @@ class GridCommands(AlignCommands):
             if not self.track.apply(count_edits.two_points, first, last, count):
                 return False
             if self.track.preparation.grid is not None:
-                self.warn_if_off(f"{self.track.preparation.grid.tempo_overall():.3f} BPM")
+                self.warn_if_off(tr("{0:.3f} BPM").format(self.track.preparation.grid.tempo_overall()))
             return True
 
         field = Field(tr("bars between"), str(bars), lambda t: typed_values.whole(t, "bars", 1, 9999))
-        self.view.line.ask(f"Tempo from {first:.3f} s to {last:.3f} s", (field,), take)
+        self.view.line.ask(tr("Tempo from {0:.3f} s to {1:.3f} s").format(first, last), (field,), take)
 
     def forget_point(self) -> None:
         """Another track is opened: the downbeat that was marked lies in the one before."""

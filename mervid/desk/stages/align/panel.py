@@ -93,7 +93,7 @@ class AlignPanel(Panel):
 
     def _fits(self, column: QVBoxLayout) -> None:
         column.addWidget(heading(tr("FIT THE GRID")))
-        self.steady = FitCard("One steady tempo", "S")
+        self.steady = FitCard(tr("One steady tempo"), "S")
         self.follow = FitCard("Follow", "F")
         row = QHBoxLayout()
         row.setSpacing(6)
@@ -129,8 +129,9 @@ class AlignPanel(Panel):
             grid = offer.preparation.grid
             if grid is not None:
                 self.follow.say(
-                    f"within {tolerance.tight:g}, {tolerance.loose:g} ms: {len(grid.pins)} pins\n"
-                    f"{achieves(offer.summary)}"
+                    tr("within {0:g}, {1:g} ms: {2} pins\n{3}").format(
+                        tolerance.tight, tolerance.loose, len(grid.pins), achieves(offer.summary)
+                    )
                 )
 
     def _pages(self, column: QVBoxLayout) -> None:
@@ -144,11 +145,11 @@ class AlignPanel(Panel):
         self.leaf_names = ["HAND", "PART", "CUES", "NOTE", "EAR"]
         for i, (text, build, tip) in enumerate(
             (
-                ("HAND", self._by_hand, "Work by hand"),
-                ("PART", self._part, "The chosen part"),
-                ("CUES", self._cues, "Hot cues"),
-                ("NOTE", self._notes, "A note of your own"),
-                ("EAR", self._ear, "Work by ear"),
+                ("HAND", self._by_hand, tr("Work by hand")),
+                ("PART", self._part, tr("The chosen part")),
+                ("CUES", self._cues, tr("Hot cues")),
+                ("NOTE", self._notes, tr("A note of your own")),
+                ("EAR", self._ear, tr("Work by ear")),
             )
         ):
             b = QPushButton(text)
@@ -217,28 +218,28 @@ class AlignPanel(Panel):
         row.addWidget(self._button(tr("2 points"), "two-points", None, tr("Mark a downbeat early and one late (E)")))
         column.addLayout(row)
         self._row(column, (
-            ("÷ 2", "edit", grid_edits.halve, "Count every second beat"),
-            ("× 2", "edit", grid_edits.double, "Count twice as many beats"),
-            ("3 for 2", "edit", grid_edits.three_for_two, "Count three beats for two"),
-            ("2 for 3", "edit", grid_edits.two_for_three, "Count two beats for three"),
+            ("÷ 2", "edit", grid_edits.halve, tr("Count every second beat")),
+            ("× 2", "edit", grid_edits.double, tr("Count twice as many beats")),
+            (tr("3 for 2"), "edit", grid_edits.three_for_two, tr("Count three beats for two")),
+            (tr("2 for 3"), "edit", grid_edits.two_for_three, tr("Count two beats for three")),
         ), "Count")  # fmt: skip
         self._row(column, (
-            ("−½", "slide-beats", -0.5, "Move the whole grid half a beat earlier"),
-            ("−10", "slide", -10.0, "Move the whole grid 10 ms earlier"),
-            ("−1", "slide", -1.0, "Move the whole grid 1 ms earlier"),
-            ("+1", "slide", 1.0, "Move the whole grid 1 ms later"),
-            ("+10", "slide", 10.0, "Move the whole grid 10 ms later"),
-            ("+½", "slide-beats", 0.5, "Move the whole grid half a beat later"),
+            ("−½", "slide-beats", -0.5, tr("Move the whole grid half a beat earlier")),
+            ("−10", "slide", -10.0, tr("Move the whole grid 10 ms earlier")),
+            ("−1", "slide", -1.0, tr("Move the whole grid 1 ms earlier")),
+            ("+1", "slide", 1.0, tr("Move the whole grid 1 ms later")),
+            ("+10", "slide", 10.0, tr("Move the whole grid 10 ms later")),
+            ("+½", "slide-beats", 0.5, tr("Move the whole grid half a beat later")),
         ), "Slide")  # fmt: skip
         self._row(column, (
-            ("Beat here", "beat", None, "The attack at the playhead is a beat: listen again"),
-            ("Bar here", "downbeat", None, "The beat at the playhead begins a bar"),
-            ("Pin", "pin", None, "Tie the nearest beat to the attack at the playhead"),
-            ("Unpin", "unpin", None, "Remove the chosen pin, or the nearest"),
+            (tr("Beat here"), "beat", None, tr("The attack at the playhead is a beat: listen again")),
+            (tr("Bar here"), "downbeat", None, tr("The beat at the playhead begins a bar")),
+            ("Pin", "pin", None, tr("Tie the nearest beat to the attack at the playhead")),
+            ("Unpin", "unpin", None, tr("Remove the chosen pin, or the nearest")),
         ))  # fmt: skip
         self._row(column, (
-            ("Bar 1 here", "count-from", None, "Call the bar at the playhead bar 1: no instant moves"),
-            ("Count anew here", "restart", None, "A bar begins here, the one before may be odd"),
+            (tr("Bar 1 here"), "count-from", None, tr("Call the bar at the playhead bar 1: no instant moves")),
+            (tr("Count anew here"), "restart", None, tr("A bar begins here, the one before may be odd")),
         ))  # fmt: skip
 
     def _part(self, column: QVBoxLayout) -> None:
@@ -258,25 +259,25 @@ class AlignPanel(Panel):
         row.addWidget(self._button(tr("All"), "part-whole", None, tr("Let go of the part: the whole track (Esc)")))
         column.addLayout(row)
         self._row(column, (
-            ("Near tempo", "part", TEMPO, "Listen again with tempi near the typed one"),
-            ("Even", "part", EVEN, "Listen again: one steady tempo in this part"),
-            ("No beats", "part", QUIET, "Listen again: nothing is a beat in this part"),
-            ("Count on", "part", ALIKE, "Bars of this part count on from what comes before"),
+            (tr("Near tempo"), "part", TEMPO, tr("Listen again with tempi near the typed one")),
+            ("Even", "part", EVEN, tr("Listen again: one steady tempo in this part")),
+            (tr("No beats"), "part", QUIET, tr("Listen again: nothing is a beat in this part")),
+            (tr("Count on"), "part", ALIKE, tr("Bars of this part count on from what comes before")),
         ))  # fmt: skip
         self._row(column, (
-            ("beat", "pin-every", "beat", "A hand pin on every beat heard in the part"),
-            ("bar", "pin-every", "1", "A hand pin on every bar of the part"),
-            ("2 bars", "pin-every", "2", "A hand pin on every second bar of the part"),
-            ("4 bars", "pin-every", "4", "A hand pin on every fourth bar of the part"),
-        ), "Pin every")  # fmt: skip
+            ("beat", "pin-every", "beat", tr("A hand pin on every beat heard in the part")),
+            ("bar", "pin-every", "1", tr("A hand pin on every bar of the part")),
+            ("2 bars", "pin-every", "2", tr("A hand pin on every second bar of the part")),
+            ("4 bars", "pin-every", "4", tr("A hand pin on every fourth bar of the part")),
+        ), tr("Pin every"))  # fmt: skip
         self._row(column, (
-            ("Follow it", "follow-part", None, "The fewest pins within tolerance, in the part only"),
-            ("Own tempo", "own-tempo", None, "One steady tempo for the part, as it is heard; Shift+L types it"),
-            ("Ramp", "ramp", None, "From one tempo to another over the part"),
+            (tr("Follow it"), "follow-part", None, tr("The fewest pins within tolerance, in the part only")),
+            (tr("Own tempo"), "own-tempo", None, tr("One steady tempo for the part, as it is heard; Shift+L types it")),
+            ("Ramp", "ramp", None, tr("From one tempo to another over the part")),
         ))  # fmt: skip
         self._row(column, (
-            ("Pause", "pause", None, "No beats run in the part"),
-            ("Mix zone", "zone", None, "The part is a mix zone, or is no longer one"),
+            ("Pause", "pause", None, tr("No beats run in the part")),
+            (tr("Mix zone"), "zone", None, tr("The part is a mix zone, or is no longer one")),
         ))  # fmt: skip
         self.show_part(None)
 
@@ -323,9 +324,9 @@ class AlignPanel(Panel):
         row.setSpacing(0)
         self.ready: dict[str, QPushButton] = {}
         tips = {
-            preparation.DRAFT: "Analysis or a hand is still at work",
-            preparation.CHECKED: "You looked at it and it is right",
-            preparation.LOCKED: "Safe to play: nothing changes until you unlock it (Ctrl+L)",
+            preparation.DRAFT: tr("Analysis or a hand is still at work"),
+            preparation.CHECKED: tr("You looked at it and it is right"),
+            preparation.LOCKED: tr("Safe to play: nothing changes until you unlock it (Ctrl+L)"),
         }
         for name in preparation.READINESS:
             b = self._button(name.capitalize(), "readiness", name, tips[name])
@@ -340,7 +341,7 @@ class AlignPanel(Panel):
         """Fill in everything but the fits and findings."""
         self.title.setText(title)
         self.cues.fill(p)
-        self.leaf_names[2] = f"CUES {len(p.cues)}" if p.cues else "CUES"
+        self.leaf_names[2] = tr("CUES {0}").format(len(p.cues)) if p.cues else "CUES"
         self.leaf_names[3] = "NOTE •" if p.notes else "NOTE"
         self._name_leaves()
         self.notes.show_text(p.notes)
@@ -384,15 +385,15 @@ class AlignPanel(Panel):
             if offer is None:
                 card.say("")
             elif offer.preparation is None or offer.preparation.grid is None:
-                card.say("not possible here:\npress to see why")
+                card.say(tr("not possible here:\npress to see why"))
             else:
                 grid = offer.preparation.grid
-                card.say(f"{tempo(grid)}, {len(grid.pins)} pins\n{achieves(offer.summary)}")
+                card.say(tr("{0}, {1} pins\n{2}").format(tempo(grid), len(grid.pins), achieves(offer.summary)))
 
     def show_report(self, report: Report, fresh: bool, waiting: str) -> None:
         """Fill in the findings; their fixes can be taken while they are fresh."""
         doubts = report.doubts
-        words = f"FINDINGS   {doubts} to decide" if doubts else "FINDINGS"
+        words = tr("FINDINGS   {0} to decide").format(doubts) if doubts else "FINDINGS"
         self.findings_heading.setText(words)
         self.findings.fill(report.findings, waiting)
         self.findings.set_fresh(fresh)
@@ -401,10 +402,10 @@ class AlignPanel(Panel):
 def verdict(p: Preparation, s: Summary | None, kind: str = "") -> str:
     """What kind of time the recording keeps, and how the grid stands to it."""
     if p.grid is None:
-        return "No grid yet. Type a tempo, or set pins."
+        return tr("No grid yet. Type a tempo, or set pins.")
     hand = sum(q.hand for q in p.grid.pins)
-    pins = f"{len(p.grid.pins)} pins" + (f" ({hand} by hand)" if hand else "")
+    pins = tr("{0} pins").format(len(p.grid.pins)) + (tr(" ({0} by hand)").format(hand) if hand else "")
     begin = f"{kind.capitalize()}. " if kind else ""
     if s is None:
-        return f"{begin}{tempo(p.grid)} BPM, {pins}."
-    return f"{begin}{tempo(p.grid)} BPM, {pins}, {share(s.within)} of the beats within tolerance."
+        return tr("{0}{1} BPM, {2}.").format(begin, tempo(p.grid), pins)
+    return tr("{0}{1} BPM, {2}, {3} of the beats within tolerance.").format(begin, tempo(p.grid), pins, share(s.within))

@@ -123,7 +123,7 @@ class PartCommands(AlignCommands):
         part, grid = self._edges(bars=False), self.track.preparation.grid
         if part is None or grid is None:
             return
-        field = Field("tempo", f"{self._tempo_near(part):.3f} BPM", typed_values.tempo)
+        field = Field("tempo", tr("{0:.3f} BPM").format(self._tempo_near(part)), typed_values.tempo)
         self.view.line.ask(
             tr("A tempo of its own"), (field,), lambda t: self._use(part_edits.own_tempo, self.track.heard, part, t)
         )
@@ -149,7 +149,7 @@ class PartCommands(AlignCommands):
             return
         ends = [Edges(part.first - 8, part.first), Edges(part.last, part.last + 8)]
         fields = tuple(
-            Field(name, f"{self._tempo_near(end):.3f} BPM", typed_values.tempo)
+            Field(name, tr("{0:.3f} BPM").format(self._tempo_near(end)), typed_values.tempo)
             for name, end in zip(("from", "to"), ends, strict=True)
         )
         self.view.line.ask(tr("Ramp"), fields, lambda a, b: self._use(part_edits.ramp, part, a, b))

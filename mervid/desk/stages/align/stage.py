@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ....store import facts
 from ...session.session import Session
+from ...theme.tr import tr
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .beat_commands import BeatCommands
 from .ear_commands import EarCommands
@@ -93,7 +94,7 @@ class AlignStage(Stage):
         return self.view.pages.seen
 
     def waiting(self) -> tuple[int, str]:
-        return facts.unchecked(self.session.library), "not checked yet"
+        return facts.unchecked(self.session.library), tr("not checked yet")
 
     def looks(self) -> dict[str, float]:
         return {"rows": self.view.fold.bars, "closeup": self.view.closeup.span}

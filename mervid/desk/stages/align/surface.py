@@ -174,14 +174,18 @@ class AlignSurface(QWidget):
         self.others.setText(tr("Next reading") if opinion else tr("Other readings {0}").format(others))
         text = ""
         if look is not None:
-            text = f"Compare: {look.name}  (V flips)"
+            text = tr("Compare: {0}  (V flips)").format(look.name)
         elif opinion is not None:
-            text = f"{reports.index} of {others}: {opinion.name}, {opinion.chance:.0%} likely".replace("%", " %")
+            text = (
+                tr("{0} of {1}: {2}, {3:.0%} likely")
+                .format(reports.index, others, opinion.name, opinion.chance)
+                .replace("%", " %")
+            )
         elif page == SPOTS:
             left = self.session.spots.left
-            text = f"{left} to see.  X: seen, and on" if left else "All seen"
+            text = tr("{0} to see.  X: seen, and on").format(left) if left else tr("All seen")
         elif page == FOLD and self.width() > ROOMY:
-            text = "straight threads: the grid is true"
+            text = tr("straight threads: the grid is true")
         self.hint.setObjectName("opinion" if instead else "faint")
         self.hint.setText(text)
         self.hint.setVisible(bool(text))
@@ -190,7 +194,7 @@ class AlignSurface(QWidget):
     # what is open
 
     def _message(self) -> str:
-        return self.track.state_words("No beats were heard here. Type a tempo at the right to begin a grid.")
+        return self.track.state_words(tr("No beats were heard here. Type a tempo at the right to begin a grid."))
 
     def _opened(self) -> None:
         self.line.close_line()
@@ -283,7 +287,7 @@ class AlignSurface(QWidget):
         """Findings and second opinions came, went or grew old."""
         reports = self.session.reports
         ready = self.track.row is not None and self.track.evidence is not None
-        waiting = "" if not ready else "Nothing odd." if reports.fresh else "Listening for what is odd…"
+        waiting = "" if not ready else tr("Nothing odd.") if reports.fresh else tr("Listening for what is odd…")
         self.panel.show_report(reports.report, reports.fresh, waiting)
         self.show_line()
         self._show_readings()

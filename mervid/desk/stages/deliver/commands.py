@@ -237,7 +237,7 @@ class WordCommands(CommandSet):
     @request
     def sheet_pdf(self, _: object) -> None:
         p = self.session.paper
-        path = file_dialogs.file(self.view, "Write the sheet", "sheets", f"{p.shown.title}.pdf", "PDF (*.pdf)")
+        path = file_dialogs.file(self.view, tr("Write the sheet"), "sheets", f"{p.shown.title}.pdf", "PDF (*.pdf)")
         if path is None or p.sheet is None:
             return
         try:
@@ -252,20 +252,20 @@ class WordCommands(CommandSet):
     @request
     def sheet_tsv(self, _: object) -> None:
         p = self.session.paper
-        path = file_dialogs.file(self.view, "Write the sheet", "sheets", f"{p.shown.title}.tsv", "Values (*.tsv)")
+        path = file_dialogs.file(self.view, tr("Write the sheet"), "sheets", f"{p.shown.title}.tsv", "Values (*.tsv)")
         if path is not None:
             p.write_tsv(path)
 
     @request
     def back_up(self, _: object) -> None:
         k = self.session.keeping
-        path = file_dialogs.file(self.view, "Back up", "backups", k.suggested_name(), "Backup (*.zip)")
+        path = file_dialogs.file(self.view, tr("Back up"), "backups", k.suggested_name(), "Backup (*.zip)")
         if path is not None:
             k.back_up(path, jams=self.view.keep.jams.isChecked())
 
     @request
     def look_backup(self, _: object) -> None:
-        path = file_dialogs.existing(self.view, "Look into a backup", "backups", "Backups (*.zip);;All files (*)")
+        path = file_dialogs.existing(self.view, tr("Look into a backup"), "backups", "Backups (*.zip);;All files (*)")
         if path is not None:
             self.session.keeping.look_into(path)
 

@@ -37,7 +37,8 @@ class KeepPage(QWidget):
             return row
 
         row = part(
-            "BACK UP", "Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it."
+            tr("BACK UP"),
+            tr("Tracks, grids, cues, lists, pairs, recipes and profiles in one file. Recordings are not in it."),
         )
         self.jams = Switch(tr("With a JAMS of each track"), tr("An open form beside the library, for other programs"))
         row.addWidget(
@@ -49,7 +50,9 @@ class KeepPage(QWidget):
         self.copies.setWordWrap(True)
         column.addWidget(self.copies)
         column.addSpacing(12)
-        row = part("PUT BACK", "First it is said what would change. What is replaced is kept beside your library.")
+        row = part(
+            tr("PUT BACK"), tr("First it is said what would change. What is replaced is kept beside your library.")
+        )
         row.addWidget(
             asking(tr("Look into a backup…"), "look-backup", None, tr("See what it would change"), self.asked, keys)
         )
@@ -65,8 +68,8 @@ class KeepPage(QWidget):
         column.addWidget(self.look)
         column.addSpacing(12)
         row = part(
-            "ANOTHER MACHINE",
-            "After a library came from elsewhere: recordings are found again by name and size, and keep all work.",
+            tr("ANOTHER MACHINE"),
+            tr("After a library came from elsewhere: recordings are found again by name and size, and keep all work."),
         )
         row.addWidget(
             asking(
@@ -81,8 +84,8 @@ class KeepPage(QWidget):
         row.addStretch(1)
         column.addSpacing(12)
         row = part(
-            "FROM JAMS",
-            "Grids, phrases and cues made elsewhere, taken over by the tracks of their names. Ctrl+Z undoes it.",
+            tr("FROM JAMS"),
+            tr("Grids, phrases and cues made elsewhere, taken over by the tracks of their names. Ctrl+Z undoes it."),
         )
         row.addWidget(
             asking(
@@ -95,7 +98,7 @@ class KeepPage(QWidget):
     def show_keeping(self, k: Keeping) -> None:
         """What is kept, and what waits."""
         copies = k.copies()
-        words = "No copy of a day was made yet: one is made at each start, of a day that has none."
+        words = tr("No copy of a day was made yet: one is made at each start, of a day that has none.")
         if copies:
             days = ", ".join(day for day, _ in copies)
             words = f"Copies of {len(copies)} day{'s' if len(copies) > 1 else ''}, the last seven are kept: {days}."
@@ -104,6 +107,6 @@ class KeepPage(QWidget):
         self.keep.setVisible(k.waits)
         text = "\n".join(k.look[1].sentences()) if k.look is not None else ""
         if k.waits:
-            text = "A backup takes the place of your library when Mervid starts the next time."
+            text = tr("A backup takes the place of your library when Mervid starts the next time.")
         self.look.setText(k.busy or text)
         self.look.setVisible(bool(k.busy or text))

@@ -53,7 +53,7 @@ class PaperTarget(Panel):
         there = p.sheet is not None
         pages = Setting(p.paper, p.size).pages(p.sheet) if p.sheet is not None else 0
         self.about.setText(
-            f"{pages} page{'s' if pages != 1 else ''}" if there else p.why or "Every pair is being judged…"
+            f"{pages} page{'s' if pages != 1 else ''}" if there else p.why or tr("Every pair is being judged…")
         )
         self.pdf.setEnabled(there)
         self.tsv.setEnabled(there)
@@ -84,6 +84,6 @@ class PaperPicture(QScrollArea):
         """The sheet as it stands."""
         self.view.setVisible(p.sheet is not None)
         self.none.setVisible(p.sheet is None)
-        self.none.setText(p.why or "The sheet is being worked out…")
+        self.none.setText(p.why or tr("The sheet is being worked out…"))
         if p.sheet is not None:
             self.view.show_sheet(p.sheet, Setting(p.paper, p.size))

@@ -62,13 +62,13 @@ class PlayerTarget(Panel):
         column.addSpacing(6)
         column.addWidget(heading(tr("PROPOSED")))
         self.standby = self._switch(
-            "Keep lost hot cues as standby cues", "standby", "In what is written; your cues stay"
+            tr("Keep lost hot cues as standby cues"), "standby", tr("In what is written; your cues stay")
         )
         self.straight = self._switch(
-            "Make straight what wanders", "make-straight", "Rendered at one tempo, for a player with one"
+            tr("Make straight what wanders"), "make-straight", tr("Rendered at one tempo, for a player with one")
         )
         self.remove = self._switch(
-            "Remove what is in no list any more", "remove", "Only files that Mervid wrote, and nobody changed"
+            tr("Remove what is in no list any more"), "remove", tr("Only files that Mervid wrote, and nobody changed")
         )
         self.standby.setChecked(True)
         for b in (self.standby, self.straight, self.remove):
@@ -106,7 +106,7 @@ class PlayerTarget(Panel):
         self.remove.setVisible(left > 0)
         self.remove.setText(tr("Remove {0} files in no list any more").format(left))
         busy = d.plan is None and not d.why
-        words = d.why or ("Looking at every track…" if busy else " ".join(d.plan.sentences if d.plan else ()))
+        words = d.why or (tr("Looking at every track…") if busy else " ".join(d.plan.sentences if d.plan else ()))
         self.sentences.setObjectName("warn" if d.why or (d.plan is not None and not d.plan.fits) else "")
         restyle(self.sentences)
         self.sentences.setText(words)
@@ -122,8 +122,8 @@ class PlayerTarget(Panel):
 def abilities(p: Profile) -> str:
     """What a player can do, in a few lines."""
     cues = f"{p.hot_cues or 'no'} hot cues, {p.standby_cues or 'no'} standby cues"
-    rates = f"up to {max(p.rates) / 1000:g} kHz, {p.bits} bits"
-    grid = "follows grids that bend" if p.variable_grids else "one tempo a track"
+    rates = tr("up to {0:g} kHz, {1} bits").format(max(p.rates) / 1000, p.bits)
+    grid = tr("follows grids that bend") if p.variable_grids else tr("one tempo a track")
     reads = [w for w, on in (("tags", p.tags), ("chapters", p.chapters), (tr("JAMS"), p.jams)) if on]
     return (
         f"{', '.join(f.upper() for f in p.formats)}; {rates}.\n{cues[0].upper()}{cues[1:]}; {grid}.\n"
@@ -158,7 +158,7 @@ class PlayerDelivery(QWidget):
         written = set(d.report.written) if d.report is not None else set()
         rows, warned = [], []
         for s in steps:
-            said = "\n".join(x.text for x in s.losses) or "Nothing is lost."
+            said = "\n".join(x.text for x in s.losses) or tr("Nothing is lost.")
             state = "written ✓" if s.file in written else STATES.get(s.state, "to be written")
             rows.append((s.track, (s.title, _becomes(s), said, state)))
             warned.append(False)
@@ -175,8 +175,8 @@ def _becomes(s: StepSeen) -> str:
     if s.straight:
         return f"straight, {s.goal.codec.upper()}"
     if s.goal.copied:
-        return "copied bit for bit"
-    bits = f" {s.goal.bits} bits" if s.goal.bits else ""
+        return tr("copied bit for bit")
+    bits = tr(" {0} bits").format(s.goal.bits) if s.goal.bits else ""
     return f"{s.goal.codec.upper()}{bits}"
 
 
@@ -185,12 +185,16 @@ def _ledger(d: Delivering) -> list[str]:
     out = []
     r = d.report
     if r is not None:
-        out.append(f"{len(r.written)} tracks written and read back, {r.same} there already, {len(r.removed)} removed.")
+        out.append(
+            tr("{0} tracks written and read back, {1} there already, {2} removed.").format(
+                len(r.written), r.same, len(r.removed)
+            )
+        )
         out += [f"✕ {p}" for p in r.problems]
         out += [f"✓ {f}" for f in r.written]
         out += [f"− {f}" for f in r.removed]
     elif d.stick is not None:
-        lists = ", ".join(f"{name} ({len(files)})" for name, files in d.stick.lists) or "no list"
-        out.append(f"There is a folder for {d.stick.profile.name}: {lists}.")
+        lists = ", ".join(f"{name} ({len(files)})" for name, files in d.stick.lists) or tr("no list")
+        out.append(tr("There is a folder for {0}: {1}.").format(d.stick.profile.name, lists))
         out += [f"✕ {p}" for p in d.stick.problems]
     return out

@@ -71,11 +71,11 @@ class StickPage(QWidget):
             self.place.setText("")
             return
         self.title.setText(f"{loaded.title}  {loaded.artists}".strip())
-        tempo = f"{loaded.tempo:g} BPM by its tag" if loaded.tempo is not None else "no tempo"
-        grid = "no grid: nothing to sync by" if loaded.grid is None else "its grid bends with the music"
+        tempo = tr("{0:g} BPM by its tag").format(loaded.tempo) if loaded.tempo is not None else tr("no tempo")
+        grid = tr("no grid: nothing to sync by") if loaded.grid is None else tr("its grid bends with the music")
         if loaded.grid is not None and not s.gear_follows:
-            grid = f"one tempo, {loaded.grid.tempo_overall():.2f} BPM, up to {loaded.worst:.0f} ms off"
-        key = f", key {loaded.key}" if loaded.key else ""
+            grid = tr("one tempo, {0:.2f} BPM, up to {1:.0f} ms off").format(loaded.grid.tempo_overall(), loaded.worst)
+        key = tr(", key {0}").format(loaded.key) if loaded.key else ""
         self.about.setText(f"{tempo}{key}; {grid}.")
         self.player.show_arrival(loaded.preparation, s.gear, arrival)
 

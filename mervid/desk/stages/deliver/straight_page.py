@@ -42,10 +42,14 @@ class StraightWish(Panel):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(6)
         self.tempo = self._field(
-            "Tempo, BPM", "straight-tempo", "One tempo for all of it; proposed is the nearest whole one"
+            tr("Tempo, BPM"), "straight-tempo", tr("One tempo for all of it; proposed is the nearest whole one")
         )
-        self.drift = self._field("Drift taken out, %", "straight-drift", "100: all of it; less keeps some of the feel")
-        self.glide = self._field("Glide, bars", "straight-glide", "So long the middle takes to its own tempo and back")
+        self.drift = self._field(
+            tr("Drift taken out, %"), "straight-drift", tr("100: all of it; less keeps some of the feel")
+        )
+        self.glide = self._field(
+            tr("Glide, bars"), "straight-glide", tr("So long the middle takes to its own tempo and back")
+        )
         self.pitch = Choice(
             tr("Pitch"), (HELD, SPEED), tr("Stays for drummers; goes with the speed for records and tape")
         )
@@ -57,8 +61,8 @@ class StraightWish(Panel):
         )
         self.format.textActivated.connect(lambda t: self.asked.emit("straight-format", f".{t.lower()}"))
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("Tempo", self.tempo), ("Pitch", self.pitch), ("Part", self.part), ("Glide, bars", self.glide),
-            ("Drift out, %", self.drift), ("Format", self.format),
+            ("Tempo", self.tempo), ("Pitch", self.pitch), ("Part", self.part), (tr("Glide, bars"), self.glide),
+            (tr("Drift out, %"), self.drift), ("Format", self.format),
         )  # fmt: skip
         for i, (name, widget) in enumerate(rows):
             label = Words(name)
@@ -68,10 +72,14 @@ class StraightWish(Panel):
         grid.setColumnStretch(1, 1)
         column.addLayout(grid)
         self.swing = self._switch(
-            "Keep the swing inside the beat", "straight-swing", "Else second halves of beats begin in their middles"
+            tr("Keep the swing inside the beat"),
+            "straight-swing",
+            tr("Else second halves of beats begin in their middles"),
         )
         self.down = self._switch(
-            "Turn down what would clip", "straight-down", "By as little as it takes, and it is said; else it is refused"
+            tr("Turn down what would clip"),
+            "straight-down",
+            tr("By as little as it takes, and it is said; else it is refused"),
         )
         self.swing.setChecked(True)
         self.down.setChecked(True)
@@ -194,12 +202,16 @@ class StraightTable(QWidget):
         for e in reversed(entries):
             now = running is not None and running.id == e.id
             how = HELD if e.wish.hold_pitch else SPEED
-            how += ", mix zones" if e.wish.zones_only else ""
-            state = "being made…" if now else {DONE: "done", FAILED: str(e.told.get("why", ""))}.get(e.state, "waits")
+            how += tr(", mix zones") if e.wish.zones_only else ""
+            state = (
+                tr("being made…") if now else {DONE: "done", FAILED: str(e.told.get("why", ""))}.get(e.state, "waits")
+            )
             remarks = "; ".join(e.told.get("remarks", ()))
             peak = e.told.get("true_peak")
             if e.state == DONE:
-                state = "; ".join(filter(None, ("done", f"peak {peak:+.1f} dBTP" if peak is not None else "", remarks)))
+                state = "; ".join(
+                    filter(None, ("done", tr("peak {0:+.1f} dBTP").format(peak) if peak is not None else "", remarks))
+                )
             rows.append(
                 (
                     e.id,
@@ -215,4 +227,4 @@ def _even(e: Straightened, which: str) -> str:
     p95, worst = said.get("p95"), said.get("worst")
     if e.state != DONE:
         return ""
-    return "too few beats" if p95 is None else f"{p95:.1f}, {worst:.1f} ms"
+    return tr("too few beats") if p95 is None else f"{p95:.1f}, {worst:.1f} ms"

@@ -43,12 +43,12 @@ class DeliverSurface(QWidget):
             return f"{words} ({keys('deliver-page', name)})"
 
         self.pages = Pages((
-            Page(PLAYER, tr("FOR A PLAYER"), tip("The list in sight, on a stick", PLAYER), self.delivery),
-            Page(STICK, tr("ON THE STICK"), tip("What a player finds there", STICK), self.stick),
-            Page(STRAIGHT, tr("STRAIGHTEN"), tip("One steady tempo, into a new file", STRAIGHT), self.straight),
-            Page(TAGS, tr("TAGS"), tip("What is known, into the files", TAGS), self.preview),
-            Page(PAPER, tr("PAPER"), tip("A sheet for the booth", PAPER), self.picture),
-            Page(KEEP, tr("KEEP"), tip("The whole library as one file, and back", KEEP), self.keep),
+            Page(PLAYER, tr("FOR A PLAYER"), tip(tr("The list in sight, on a stick"), PLAYER), self.delivery),
+            Page(STICK, tr("ON THE STICK"), tip(tr("What a player finds there"), STICK), self.stick),
+            Page(STRAIGHT, tr("STRAIGHTEN"), tip(tr("One steady tempo, into a new file"), STRAIGHT), self.straight),
+            Page(TAGS, tr("TAGS"), tip(tr("What is known, into the files"), TAGS), self.preview),
+            Page(PAPER, tr("PAPER"), tip(tr("A sheet for the booth"), PAPER), self.picture),
+            Page(KEEP, tr("KEEP"), tip(tr("The whole library as one file, and back"), KEEP), self.keep),
         ))  # fmt: skip
         self.pages.row.addStretch(1)
         self.panels = QStackedWidget()
@@ -168,7 +168,7 @@ class DeliverSurface(QWidget):
         for bar in (self.target.bar, self.wish.bar, self.tags.bar):
             bar.setValue(share)
         if self.isVisible() and self.session.work.looks.busy:
-            words = f"Looking at every track: {self.session.work.looks.share:.0%}".replace("%", " %")
+            words = tr("Looking at every track: {0:.0%}").format(self.session.work.looks.share).replace("%", " %")
             if self.seen == PLAYER and self.session.delivering.plan is None and not self.session.delivering.why:
                 self.target.sentences.setText(words)
             elif self.seen == TAGS and self.session.tag_writing.seen is None:
@@ -212,7 +212,7 @@ class DeliverSurface(QWidget):
         origin = kept.made_of(self.session.library, row.id) if row is not None else None
         about = f"Made from {titles.get(origin.source, 'a track that is gone')}: straighten that." if origin else ""
         if row is not None and self.session.track.preparation.grid is None:
-            about = "It has no grid yet: give it one in Align first."
+            about = tr("It has no grid yet: give it one in Align first.")
         wish = s.shown if row is not None else None
         self.wish.show_wish(
             row.title if row is not None else "", about, wish, s, len(self.chosen()), origin is not None
@@ -224,9 +224,9 @@ class DeliverSurface(QWidget):
             else:
                 self._show_fold(self.straight.before, "Before", row.id)
                 self.straight.after.title = "After"
-                self.straight.after.show_none("Straighten it, and the result is seen here.")
+                self.straight.after.show_none(tr("Straighten it, and the result is seen here."))
         else:
-            self.straight.before.show_none("Open a track in the list.")
+            self.straight.before.show_none(tr("Open a track in the list."))
             self.straight.after.show_none("")
 
     def _show_folds(self, entry: Straightened) -> None:
@@ -234,7 +234,7 @@ class DeliverSurface(QWidget):
         if entry.made:
             self._show_fold(self.straight.after, "After", entry.made)
         else:
-            self.straight.after.show_none("It is not done yet.")
+            self.straight.after.show_none(tr("It is not done yet."))
 
     def _show_fold(self, fold: StillFold, word: str, track_id: int) -> None:
         """A track under one steady tempo."""
@@ -242,11 +242,11 @@ class DeliverSurface(QWidget):
         evidence = self.session.straightening.evidence_of(track_id) if library.has(track_id) else None
         if evidence is None:
             fold.title = word
-            fold.show_none("It is not heard yet: wait a moment.")
+            fold.show_none(tr("It is not heard yet: wait a moment."))
             return
         track, p = library.track(track_id), library.history(track_id).preparation
         if p.grid is None:
-            fold.show_none("It has no grid.")
+            fold.show_none(tr("It has no grid."))
             return
         strong = evidence.onset_times[evidence.onset_strengths >= STRUCK]
         ink = bar_fold.ink(evidence.attack_strength())

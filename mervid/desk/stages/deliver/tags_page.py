@@ -150,12 +150,12 @@ class TagsPreview(QWidget):
     def show_preview(self, t: TagWriting) -> None:
         """The changes of all tracks, one a row."""
         if t.seen is None:
-            self.words.setText(t.why or "Looking into the files…")
+            self.words.setText(t.why or tr("Looking into the files…"))
             self.table.fill([])
             return
         same = sum(not s.changes and not s.problem for s in t.seen)
-        words = f"{t.todo} of {len(t.seen)} files would change."
-        self.words.setText(words + (f" {same} say all of it already." if same else ""))
+        words = tr("{0} of {1} files would change.").format(t.todo, len(t.seen))
+        self.words.setText(words + (tr(" {0} say all of it already.").format(same) if same else ""))
         rows: list[tuple[object, tuple[str, ...]]] = []
         warned = []
         for s in t.seen:

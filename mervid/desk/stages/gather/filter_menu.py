@@ -29,14 +29,14 @@ def fill(menu: QMenu, session: Session, take: Take, ask: Ask, parent: QWidget) -
     _tempo(_sub(menu, "Tempo"), session, take, ask)
     _key(_sub(menu, "Key"), session, take, ask)
     _each(_sub(menu, "Readiness"), f.READINESS, (f.UNHEARD, f.DRAFT, f.CHECKED, f.LOCKED, f.READY), take)
-    _each(_sub(menu, "Kind of time"), f.KIND, _values(session, "kind"), take)
+    _each(_sub(menu, tr("Kind of time")), f.KIND, _values(session, "kind"), take)
     cues = _sub(menu, "Cues")
     _each(cues, f.CUES, (f.ANY, f.NONE), take)
     cues.addSeparator()
     _each(cues, f.CUES, tuple(ROLES), take)
     _genre(_sub(menu, "Genre"), session, take)
-    menu.addAction(tr("Year…"), lambda: ask("Years, as 1974-1979", partial(f.typed, f.YEAR), take))
-    menu.addAction(tr("Drive…"), lambda: ask("Drive 1 to 9, as 6-8", partial(f.typed, f.DRIVE), take))
+    menu.addAction(tr("Year…"), lambda: ask(tr("Years, as 1974-1979"), partial(f.typed, f.YEAR), take))
+    menu.addAction(tr("Drive…"), lambda: ask(tr("Drive 1 to 9, as 6-8"), partial(f.typed, f.DRIVE), take))
     added = _sub(menu, "Added")
     for days in (1, 7, 30, 90):
         one = Filter(f.ADDED, float(days))
@@ -45,7 +45,7 @@ def fill(menu: QMenu, session: Session, take: Take, ask: Ask, parent: QWidget) -
     _each(played, f.PLAYED, (f.NO, f.YES), take)
     _format(_sub(menu, "Format"), session, take)
     menu.addAction(tr("In a folder…"), lambda: _folder(parent, take))
-    held = _sub(menu, "In a list")
+    held = _sub(menu, tr("In a list"))
     held.addAction(tr("in no list"), lambda: take(Filter(f.UNLISTED)))
     for shelf in session.bookcase.lists.all():
         if shelf.kind == lists.LIST:
@@ -78,7 +78,7 @@ def _values(session: Session, column: str) -> tuple[str, ...]:
     """What stands in a column of the library, most frequent first."""
     sql = f"SELECT {column} FROM tracks WHERE out=0 AND {column}<>'' GROUP BY {column} COLLATE NOCASE"
     try:
-        rows = session.library.rows(f"{sql} ORDER BY count(*) DESC LIMIT {MOST_GENRES}")
+        rows = session.library.rows(tr("{0} ORDER BY count(*) DESC LIMIT {1}").format(sql, MOST_GENRES))
     except MervidError:
         return ()
     return tuple(str(text) for (text,) in rows)
@@ -102,7 +102,7 @@ def _tempo(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
                 one = f.near_tempo(middle, percent=percent, by=by, wide=wide, of=track.title[:60])
                 menu.addAction(plain(one.words), lambda x=one: take(x))
             menu.addSeparator()
-    words = "BPM, as 110-118; with * also at half and double"
+    words = tr("BPM, as 110-118; with * also at half and double")
     menu.addAction(tr("From … to …"), lambda: ask(words, partial(f.typed, f.TEMPO), take))
 
 
@@ -110,9 +110,9 @@ def _key(menu: QMenu, session: Session, take: Take, ask: Ask) -> None:
     track = reference(session)
     if track is not None and track.key:
         one = f.key_fits(track.key)
-        menu.addAction(plain(f"{one.words}, the key of {track.title[:60]}"), lambda: take(one))
+        menu.addAction(plain(tr("{0}, the key of {1}").format(one.words, track.title[:60])), lambda: take(one))
         menu.addSeparator()
-    menu.addAction(tr("Fits…"), lambda: ask("A key, as A minor or Eb", partial(f.typed, f.KEY), take))
+    menu.addAction(tr("Fits…"), lambda: ask(tr("A key, as A minor or Eb"), partial(f.typed, f.KEY), take))
 
 
 def _genre(menu: QMenu, session: Session, take: Take) -> None:

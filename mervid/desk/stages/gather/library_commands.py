@@ -107,7 +107,7 @@ class LibraryCommands(CommandSet):
         if ids:
             self.view.ask_text(
                 "Key",
-                "as A minor; nothing is what was heard",
+                tr("as A minor; nothing is what was heard"),
                 "",
                 lambda text: self.case.tag(ids, lambda t: t.set_key(ids, text)),
             )
@@ -115,7 +115,7 @@ class LibraryCommands(CommandSet):
     @request
     def tag_pattern(self, _: object) -> None:
         form = self.view.panel.tags
-        self.view.ask_text("Tags from file names", "Pattern", "{number} {artists} - {title}", form.from_names)
+        self.view.ask_text(tr("Tags from file names"), "Pattern", "{number} {artists} - {title}", form.from_names)
 
     # the library
 
@@ -181,7 +181,7 @@ class LibraryCommands(CommandSet):
             self.say.refused(tr("None of the chosen tracks is missing its file."))
             return
         name = QFileDialog.getExistingDirectory(
-            self.view, f"Where are the files of {len(gone):,} tracks? All below is looked at"
+            self.view, tr("Where are the files of {0:,} tracks? All below is looked at").format(len(gone))
         )
         if name:
             self.session.folders.point_at(gone, Path(name))
@@ -209,7 +209,7 @@ class LibraryCommands(CommandSet):
         if any(self.session.queue.pool.has(i) for i in ids):
             menu.addAction(tr("Take out of the queue"), lambda: self.cancel(None))
         menu.addSeparator()
-        into = menu.addMenu("Put into")
+        into = menu.addMenu(tr("Put into"))
         assert into is not None
         for shelf in self.case.lists.all():
             if shelf.kind == lists.LIST:

@@ -41,13 +41,13 @@ class ListCommands(CommandSet):
                     self.case.add(number, chosen)
                 self.view.side.tree.choose_shelf(number)
 
-        what = f"New list of {len(chosen):,} tracks" if chosen else "New list"
+        what = tr("New list of {0:,} tracks").format(len(chosen)) if chosen else tr("New list")
         self.view.ask_text(what, "Name", "", take)
 
     @command("", "New folder for lists", LISTS, also="group nest")
     def new_folder(self, _: object) -> None:
         self.view.ask_text(
-            "New folder for lists", "Name", "", lambda n: self.case.make(lists.FOLDER, n, parent=self._parent())
+            tr("New folder for lists"), "Name", "", lambda n: self.case.make(lists.FOLDER, n, parent=self._parent())
         )
 
     @command("Ctrl+S", "Keep words and filters as a standing search", LISTS, also="smart save query", typing=True)
@@ -69,7 +69,7 @@ class ListCommands(CommandSet):
             if number is not None:
                 self.view.side.tree.choose_shelf(number)
 
-        self.view.ask_text("Standing search", "Name", said[:60], take)
+        self.view.ask_text(tr("Standing search"), "Name", said[:60], take)
 
     @request
     def make(self, kind: object) -> None:
@@ -166,7 +166,7 @@ class ListCommands(CommandSet):
         menu.exec(where)
 
     def _new_in(self, parent: int) -> None:
-        self.view.ask_text("New list", "Name", "", lambda name: self.case.make(lists.LIST, name, parent=parent))
+        self.view.ask_text(tr("New list"), "Name", "", lambda name: self.case.make(lists.LIST, name, parent=parent))
 
     @request
     def folder_menu(self, asked: tuple[QPoint, Path]) -> None:

@@ -26,7 +26,7 @@ def span_words(begins: str, seconds: float) -> str:
 def length_words(seconds: float) -> str:
     """Hours and minutes of a list."""
     minutes = round(seconds / 60)
-    return f"{minutes // 60} h {minutes % 60:02d} min" if minutes >= 60 else clock(seconds)
+    return tr("{0} h {1:02d} min").format(minutes // 60, minutes % 60) if minutes >= 60 else clock(seconds)
 
 
 class ListHead(QFrame):

@@ -26,12 +26,18 @@ from ....store.copies import Group
 from ....store.track import READY, Track
 from ...session.session import Session
 from ...theme.figures import clock
-from ...theme.tr import tr
+from ...theme.tr import marked, tr
 from ...theme.words import Words, tip_of
 from ...widgets.parts import heading
 from ...widgets.track_columns import day, key, rate, state_words, tempo, waits
 from ..frame import Panel
 from .tag_form import TagForm
+
+ABOUT = (
+    marked("Tempo"), marked("Key"), marked("Drive"), marked("Loudness"), marked("Length"), marked("Form"),
+    marked("Cues"), marked("Lists"), marked("Format"), marked("Added"), marked("Played"), marked("Made from"), marked("File"),
+)  # fmt: skip
+"""What is told of a track, in this order."""
 
 LEAVES = ("ABOUT", "TAGS", "FITS")
 COVER = 84
@@ -159,24 +165,8 @@ class About(QWidget):
         self.grid.setColumnStretch(1, 1)
         self.values: dict[str, Words] = {}
         self.names: list[Words] = []
-        for k, name in enumerate(
-            (
-                "Tempo",
-                "Key",
-                "Drive",
-                "Loudness",
-                "Length",
-                "Form",
-                "Cues",
-                "Lists",
-                "Format",
-                "Added",
-                "Played",
-                "Made from",
-                "File",
-            )
-        ):
-            label, value = Words(name), Words()
+        for k, name in enumerate(ABOUT):
+            label, value = Words(tr(name)), Words()
             label.setObjectName("faint")
             value.setWordWrap(True)
             self.grid.addWidget(label, k, 0, Qt.AlignmentFlag.AlignTop)
@@ -213,7 +203,7 @@ class About(QWidget):
         if t is None:
             return
         say = self.values
-        say["Tempo"].setText(" ".join(x for x in (tempo(t) and f"{tempo(t)} BPM", t.kind) if x) or "–")
+        say["Tempo"].setText(" ".join(x for x in (tempo(t) and tr("{0} BPM").format(tempo(t)), t.kind) if x) or "–")
         say["Key"].setText(_key_words(t))
         say["Drive"].setText(tr("{0:.1f} of 9").format(t.drive) if t.drive is not None else "–")
         say["Loudness"].setText(_loudness(t))
@@ -222,7 +212,7 @@ class About(QWidget):
         say["Cues"].setText(f"{t.cues}: {t.roles.replace(',', ', ')}" if t.cues else tr("none"))
         say["Lists"].setText(", ".join(held) or "none")
         lossless = "lossless" if t.lossless else "lossy" if t.bitrate else ""
-        delay = "" if t.delay_known else "encoder's delay not known"
+        delay = "" if t.delay_known else tr("encoder's delay not known")
         say["Format"].setText(", ".join(x for x in (rate(t), lossless, delay) if x))
         say["Added"].setText(day(t.added))
         say["Played"].setText(day(t.played) or "never")
@@ -241,8 +231,8 @@ class About(QWidget):
             return
         self.copies_column.addWidget(heading(tr("THE SAME PERFORMANCE")))
         for k, other in enumerate(group.tracks):
-            better = f", the better one: {group.why}" if k == 0 else ""
-            here = " (this one)" if other.id == t.id else ""
+            better = tr(", the better one: {0}").format(group.why) if k == 0 else ""
+            here = tr(" (this one)") if other.id == t.id else ""
             line = Words(f"{shown(other.path)}{here}: {rate(other)}, {clock(other.seconds)}{better}")
             line.setWordWrap(True)
             line.setToolTip(tip_of(str(other.path)))
@@ -263,18 +253,18 @@ def _breakable(text: str) -> str:
 
 def _key_words(t: Track) -> str:
     if t.own_key:
-        return f"{t.own_key}, set by hand"
+        return tr("{0}, set by hand").format(t.own_key)
     if not t.key:
         return "–"
-    second = f", else {t.second} {t.second_chance:.0%}" if t.second else ""
+    second = tr(", else {0} {1:.0%}").format(t.second, t.second_chance) if t.second else ""
     return f"{key(t).rstrip(' ?')} {t.key_chance:.0%}{second}".replace("%", " %")
 
 
 def _loudness(t: Track) -> str:
     if t.lufs is None:
         return "–"
-    peak = f", true peak {t.true_peak:.1f} dBTP" if t.true_peak is not None else ""
-    return f"{t.lufs:.1f} LUFS{peak}".replace("-", "−")
+    peak = tr(", true peak {0:.1f} dBTP").format(t.true_peak) if t.true_peak is not None else ""
+    return tr("{0:.1f} LUFS{1}").format(t.lufs, peak).replace("-", "−")
 
 
 def _form_words(form: str) -> str:
@@ -302,9 +292,9 @@ class Fits(QWidget):
                 widget.deleteLater()
         if not found:
             why = (
-                "Choose one track to see what fits it."
+                tr("Choose one track to see what fits it.")
                 if track is None
-                else "Nothing in the library is near its tempo."
+                else tr("Nothing in the library is near its tempo.")
             )
             label = Words(why)
             label.setObjectName("faint")

@@ -22,10 +22,10 @@ def time_words(seconds: float | None) -> str:
         return ""
     minutes = seconds / 60
     if minutes < 1.5:
-        return "about a minute"
+        return tr("about a minute")
     if minutes < 90:
-        return f"about {minutes:.0f} min"
-    return f"about {minutes / 60:.0f} h" if minutes > 600 else f"about {minutes / 60:.1f} h"
+        return tr("about {0:.0f} min").format(minutes)
+    return tr("about {0:.0f} h").format(minutes / 60) if minutes > 600 else tr("about {0:.1f} h").format(minutes / 60)
 
 
 class QueueStrip(QFrame):
@@ -106,7 +106,7 @@ class QueueStrip(QFrame):
         if self._queue.paused:
             text = f"Paused; {many}." if left else "Paused."
         elif self._queue.pool.held:
-            text = f"{many}: waiting while you play."
+            text = tr("{0}: waiting while you play.").format(many)
         else:
             text = f"{many}, {time_words(seconds)}." if seconds is not None else f"{many}."
         self.words.setText(text)

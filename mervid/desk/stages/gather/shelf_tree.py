@@ -135,11 +135,11 @@ class ShelfTree(QTreeWidget):
                 by_number[s.id] = item
             waiting = [s for s in waiting if s.id not in by_number]
         if not rows:
-            self._hint(shelves, "Ctrl+Shift+L makes one; or drop a folder or a playlist here")
-        watched = self._head("WATCHED FOLDERS")
+            self._hint(shelves, tr("Ctrl+Shift+L makes one; or drop a folder or a playlist here"))
+        watched = self._head(tr("WATCHED FOLDERS"))
         folders = self._session.folders.folders()
         if not folders:
-            self._hint(watched, "New files in them come in by themselves: New… below")
+            self._hint(watched, tr("New files in them come in by themselves: New… below"))
         for folder in folders:
             item = self._row(watched, folder.name or str(folder), WATCHED)
             item.setData(0, FOLDER, os.fsencode(folder))

@@ -12,6 +12,7 @@ from ....core.library import filters
 from ....core.library.filters import Filter, Search
 from ....store.search import NEEDS_PERSON
 from ...session.session import Session
+from ...theme.tr import tr
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .library_commands import LibraryCommands
 from .list_commands import ListCommands
@@ -102,7 +103,7 @@ class GatherStage(Stage):
 
     def waiting(self) -> tuple[int, str]:
         sql = f"SELECT count(*) FROM tracks WHERE out=0 AND {NEEDS_PERSON}"
-        return int(self.session.library.rows(sql)[0][0]), "in need of a person"
+        return int(self.session.library.rows(sql)[0][0]), tr("in need of a person")
 
     def own_keys(self) -> OwnKeys:
         lines: list[tuple[QWidget, set[Qt.Key]]] = [

@@ -86,7 +86,10 @@ class TagForm(QWidget):
         first = next((v for p in wrong.values() for v in p.values()), "")
         count = sum(bool(p) for p in wrong.values())
         self.proposal.setVisible(bool(count))
-        self.proposal.setText(f"Repair letters: {first[:40]}" + (f" and {count - 1} more tracks" if count > 1 else ""))
+        self.proposal.setText(
+            tr("Repair letters: {0}").format(first[:40])
+            + (tr(" and {0} more tracks").format(count - 1) if count > 1 else "")
+        )
         self.proposal.setToolTip(tr("The bytes were likely read in the wrong encoding; Ctrl+Z takes it back"))
 
     def take(self, name: str) -> None:
@@ -109,7 +112,7 @@ class TagForm(QWidget):
         found = self._session.bookcase.tag(self.ids, lambda t: t.from_names(self.ids, pattern))
         if found is not None:
             changed, unfit = found
-            rest = f"; {unfit:,} names are of another form" if unfit else ""
+            rest = tr("; {0:,} names are of another form").format(unfit) if unfit else ""
             self._session.say.done(
                 tr("{0:,} tracks have tags from their names now{1}. Ctrl+Z takes it back.").format(changed, rest)
             )

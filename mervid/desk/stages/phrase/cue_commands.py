@@ -36,7 +36,7 @@ class CueCommands(PhraseStageCommands):
         if q is None:
             return "own"
         if q is form.phrases[0]:
-            return "first beat"
+            return tr("first beat")
         return q.role if q.role in cue_edits.CUE_ROLES else "own"
 
     @request

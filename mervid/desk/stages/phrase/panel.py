@@ -101,7 +101,7 @@ class CueTable(QTableWidget):
             if p.grid is not None and c.beat is not None:
                 where = phrase_edits.place_of(p.grid, c.beat, p.origin)
             slot = str(c.slot + 1) if c.slot is not None and c.is_hot else ""
-            loop = f"{c.bars} bars" if c.bars else ""
+            loop = tr("{0} bars").format(c.bars) if c.bars else ""
             for column, text in enumerate((slot, c.name, where, c.kind, loop.replace(" bars", ""))):
                 item = QTableWidgetItem(text)
                 item.setData(ID, c.id)
@@ -128,7 +128,7 @@ class CueTable(QTableWidget):
         if not self.rowCount() and port is not None:
             p = QPainter(port)
             p.setPen(Theme.palette.color("faint"))
-            words = "No cues yet. 1 to 8 set one\nat the playhead, A applies the recipe."
+            words = tr("No cues yet. 1 to 8 set one\nat the playhead, A applies the recipe.")
             p.drawText(port.rect(), Qt.AlignmentFlag.AlignCenter, words)
             p.end()
 
@@ -273,10 +273,12 @@ class PhrasePanel(Panel):
         self.kind = Choice(
             tr("Kind of the cue"), KINDS, tr("Hot: plays at once. Standby: a player jumps there and waits")
         )
-        self.slot = Choice(tr("Slot of the cue"), tuple(f"slot {n + 1}" for n in range(SLOTS)), tr("Its slot"))
+        self.slot = Choice(
+            tr("Slot of the cue"), tuple(tr("slot {0}").format(n + 1) for n in range(SLOTS)), tr("Its slot")
+        )
         self.loop = Choice(
             tr("Loop at the cue"),
-            tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS),
+            tuple(tr("no loop") if n == 0 else tr("loop {0}").format(n) for n in cue_edits.LOOPS),
             tr("Bars of the loop that begins here"),
         )
         self.cue_role.textActivated.connect(lambda t: self.asked.emit("cue-role", t))
@@ -344,7 +346,11 @@ class PhrasePanel(Panel):
         bars, section = phrase_edits.bars_in(p.grid, form), form.section_of(index)
         length = phrase_edits.length_words(sum(bars[section.first : section.stop]) if closed else bars[index])
         at = phrase_edits.bar_of(p.grid, q.start, p.origin)
-        what = f"SECTION OF {len(section)} PHRASES" if closed else f"PHRASE {index + 1} OF {len(form.phrases)}"
+        what = (
+            tr("SECTION OF {0} PHRASES").format(len(section))
+            if closed
+            else tr("PHRASE {0} OF {1}").format(index + 1, len(form.phrases))
+        )
         self.phrase_heading.setText(tr("{0}    BAR {1}, {2} BARS").format(what, at, length))
         self.divide.setText(tr("Section from here") if q.joins else tr("Same section"))
         self.divide.setEnabled(index > 0)
@@ -382,11 +388,11 @@ class PhrasePanel(Panel):
         """The recipes, the one in hand, what it would do, and why files among one's own are `unread`."""
         self.recipes.blockSignals(True)
         self.recipes.clear()
-        self.recipes.addItems(names if at >= 0 else [*names, "(changed, not saved)"])
+        self.recipes.addItems(names if at >= 0 else [*names, tr("(changed, not saved)")])
         self.recipes.setCurrentIndex(at if at >= 0 else len(names))
         self.recipes.blockSignals(False)
         self.show_chosen_tracks(chosen)
-        more = f" (and {len(unread) - 1} more)" if len(unread) > 1 else ""
+        more = tr(" (and {0} more)").format(len(unread) - 1) if len(unread) > 1 else ""
         self.unread.setText(tr("Left out: {0}{1}").format(unread[0], more) if unread else "")
         self.unread.setToolTip(tip_of("\n".join(unread)))
         self.unread.setVisible(bool(unread))
@@ -395,8 +401,8 @@ class PhrasePanel(Panel):
             return
         text = f"Places {told.placed} cue{'s' if told.placed != 1 else ''} here"
         if told.problems:
-            text += f"; not placed: {'; '.join(told.problems[:2])}"
-            text += f" and {len(told.problems) - 2} more" if len(told.problems) > 2 else ""
+            text += tr("; not placed: {0}").format("; ".join(told.problems[:2]))
+            text += tr(" and {0} more").format(len(told.problems) - 2) if len(told.problems) > 2 else ""
         self.report.setText(text + ".")
 
     def show_chosen_tracks(self, count: int) -> None:

@@ -33,8 +33,8 @@ class RecipeCommands(PhraseStageCommands):
         if told is not None:
             words = f"{told.placed} cue{'s' if told.placed != 1 else ''} placed."
             if told.problems:
-                words += f" Not placed: {'; '.join(told.problems[:3])}."
-            self.say.done(words + " Ctrl+Z takes it back.")
+                words += tr(" Not placed: {0}.").format("; ".join(told.problems[:3]))
+            self.say.done(words + tr(" Ctrl+Z takes it back."))
 
     # over many tracks
 
@@ -98,7 +98,7 @@ class RecipeCommands(PhraseStageCommands):
 
     @request
     def sheet_export(self, _: object) -> None:
-        path = file_dialogs.file(self.view, "Write the account", "reports", "cues.tsv", "Values (*.tsv)")
+        path = file_dialogs.file(self.view, tr("Write the account"), "reports", "cues.tsv", "Values (*.tsv)")
         if path is not None:
             self.session.sheet.export(path)
 

@@ -66,10 +66,12 @@ class RuleRow(QFrame):
         self.kind = Choice(tr("As"), KINDS, tr("Hot, standby or both"))
         self.kind.show_text(rule.kind)
         self.slot = Choice(
-            tr("Slot"), ("any slot", *(f"slot {n + 1}" for n in range(SLOTS))), tr("Which hot cue it becomes")
+            tr("Slot"),
+            (tr("any slot"), *(tr("slot {0}").format(n + 1) for n in range(SLOTS))),
+            tr("Which hot cue it becomes"),
         )
         self.slot.setCurrentIndex(rule.slot)
-        loops = tuple("no loop" if n == 0 else f"loop {n}" for n in cue_edits.LOOPS)
+        loops = tuple(tr("no loop") if n == 0 else tr("loop {0}").format(n) for n in cue_edits.LOOPS)
         self.loop = Choice(tr("Loop"), loops, tr("A loop that begins there"))
         self.loop.setCurrentIndex(cue_edits.LOOPS.index(rule.loop) if rule.loop in cue_edits.LOOPS else 0)
         self.outcome = Elided()
@@ -228,7 +230,7 @@ class RecipePage(QWidget):
 
     def add(self) -> None:
         """One more rule."""
-        self._row(Rule("own", "first downbeat"))
+        self._row(Rule("own", tr("first downbeat")))
         self._emit()
 
     def _remove(self, row: RuleRow) -> None:
@@ -272,7 +274,7 @@ def _outcome(line: Line, grid: Grid | None, origin: float | None) -> tuple[str, 
     if grid is None:
         return "", False
     bars = ", ".join(bar_of(grid, b, origin) for b in line.placed[:4])
-    more = f" and {len(line.placed) - 4} more" if len(line.placed) > 4 else ""
-    where = f"bar {bars}{more}" if line.placed else ""
+    more = tr(" and {0} more").format(len(line.placed) - 4) if len(line.placed) > 4 else ""
+    where = tr("bar {0}{1}").format(bars, more) if line.placed else ""
     text = "; ".join(x for x in (where, line.problem) if x)
     return text, bool(line.problem and not line.placed)

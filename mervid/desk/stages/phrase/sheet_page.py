@@ -97,7 +97,7 @@ class SheetPage(QWidget):
         if s.waiting:
             self.progress.setRange(0, len(s.waiting) + len(s.seen))
             self.progress.setValue(len(s.seen))
-        many = "1 track" if len(wanted) == 1 else f"{len(wanted)} tracks"
+        many = "1 track" if len(wanted) == 1 else tr("{0} tracks").format(len(wanted))
         self.apply.setText(tr("Put down in {0}").format(many))
         self.apply.setEnabled(bool(wanted) and not s.waiting and not s.busy)
         for b in (self.apply, self.next, self.fine, self.away):
@@ -116,13 +116,15 @@ class SheetPage(QWidget):
         s = self.sheet
         if s.outcomes:
             changed = sum(o.head >= 0 for o in s.outcomes)
-            kept = f" The account is kept: {s.report.name}." if s.report is not None else ""
-            return f"{changed} of {len(s.outcomes)} tracks have new cues.{kept}"
+            kept = tr(" The account is kept: {0}.").format(s.report.name) if s.report is not None else ""
+            return tr("{0} of {1} tracks have new cues.{2}").format(changed, len(s.outcomes), kept)
         of = f"{len(s.seen)} of {len(s.seen) + len(s.waiting)}" if s.waiting else f"{len(s.seen)}"
         doubt, skipped = len(s.doubtful), sum(bool(x.skipped) for x in s.seen)
-        words = f"{of} tracks: {doubt} in doubt" if doubt else f"{of} tracks, none in doubt"
-        words += f", {len(s.out)} taken out" if s.out else ""
-        return words + (f", {skipped} can't have it." if skipped else ".")
+        words = (
+            tr("{0} tracks: {1} in doubt").format(of, doubt) if doubt else tr("{0} tracks, none in doubt").format(of)
+        )
+        words += tr(", {0} taken out").format(len(s.out)) if s.out else ""
+        return words + (tr(", {0} can't have it.").format(skipped) if skipped else ".")
 
     def _card(self, place: int, x: Prospect) -> Card:
         s = self.sheet
@@ -132,12 +134,12 @@ class SheetPage(QWidget):
         if s.outcomes:
             o = s.outcomes[place]
             problems = "; ".join(o.told.problems) if o.told is not None else ""
-            state = "placed" if o.head >= 0 else "as it was"
+            state = "placed" if o.head >= 0 else tr("as it was")
             return Card(x, left, o.head < 0, state, o.skipped or problems or cues, False)
         if x.skipped:
             return Card(x, left, out, "can't", f"{x.skipped[0].upper()}{x.skipped[1:]}.", False)
         doubt = x.doubtful and x.track not in s.fine and not out
-        state = "taken out" if out else "in doubt" if doubt else "fine" if x.track in s.fine else cues
+        state = tr("taken out") if out else tr("in doubt") if doubt else "fine" if x.track in s.fine else cues
         return Card(x, left, out, state, x.why or cues, doubt)
 
     def _stepped(self, done: int, of: int) -> None:

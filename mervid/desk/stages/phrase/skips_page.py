@@ -53,7 +53,7 @@ class SkipsPage(QWidget):
                 continue
             s = skips[k]
             a, b = form.phrases[s.source], form.phrases[s.target]
-            keeps = "keeps the phrase at any place inside" if s.keeps else "only where they begin"
+            keeps = tr("keeps the phrase at any place inside") if s.keeps else tr("only where they begin")
             text.say(
                 tr("from {0} {1} at bar {2} to {3} {4} at bar {5}: leaves out {6:g} bars, {7}").format(
                     a.role,
@@ -67,7 +67,7 @@ class SkipsPage(QWidget):
                 )
             )
         more = len(skips) - MOST
-        left = f" {more} more." if more > 0 else ""
+        left = tr(" {0} more.").format(more) if more > 0 else ""
         self.words.setText(
             tr("There are not two choruses or drops here to skip between: change a phrase's role if there are.")
             if not skips

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from ....store import facts
 from ...session.in_figures import InFigures, of_sheet
 from ...session.session import Session
+from ...theme.tr import tr
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .cue_commands import CueCommands
 from .phrase_commands import PhraseCommands
@@ -91,7 +92,7 @@ class PhraseStage(Stage):
         return self.view.pages.seen
 
     def waiting(self) -> tuple[int, str]:
-        return facts.without_cues(self.session.library), "without cues"
+        return facts.without_cues(self.session.library), tr("without cues")
 
     def own_keys(self) -> OwnKeys:
         sheet = MOVE_KEYS | EDIT_KEYS | SIDEWAYS_KEYS | SHEET_KEYS

@@ -46,9 +46,9 @@ class PhraseSurface(QWidget):
 
         self.pages = Pages((
             Page(CLOSE, tr("CLOSE-UP"), tr("The waveform around the playhead"), self.closeup),
-            Page(RECIPE, tr("RECIPE"), tip("The rules of the recipe in hand, and what each would do", "recipe-page"),
-                 self.editor),
-            Page(PLAYER, tr("PLAYER"), tip("What a player at the gig will see", "player-page"), self.gear),
+            Page(RECIPE, tr("RECIPE"),
+                 tip(tr("The rules of the recipe in hand, and what each would do"), "recipe-page"), self.editor),
+            Page(PLAYER, tr("PLAYER"), tip(tr("What a player at the gig will see"), "player-page"), self.gear),
             Page(SKIPS, tr("SKIPS"), f"From chorus to chorus on the beat ({keys('try-skip', None)} hears the next one)",
                  self.skips),
         ))  # fmt: skip
@@ -65,7 +65,7 @@ class PhraseSurface(QWidget):
         views.setSizes([92, 380, 190])
         self.sheet = SheetPage(session.sheet)
         self.to_sheet = QPushButton("")
-        self.to_sheet.setToolTip(tip("Back to what the recipe would do to all of them", "apply-all"))
+        self.to_sheet.setToolTip(tip(tr("Back to what the recipe would do to all of them"), "apply-all"))
         self.to_sheet.hide()
         front = QWidget()
         column = QVBoxLayout(front)
@@ -110,7 +110,7 @@ class PhraseSurface(QWidget):
         self.to_sheet.setVisible(s.stands)
         if s.recipe is not None:
             left = len(s.doubtful)
-            words = f"{left} still in doubt" if left else "none in doubt"
+            words = tr("{0} still in doubt").format(left) if left else tr("none in doubt")
             self.to_sheet.setText(
                 tr("Back to the contact sheet of {0}: {1} tracks, {2}").format(s.recipe.name, len(s.seen), words)
             )
@@ -139,8 +139,10 @@ class PhraseSurface(QWidget):
 
     def _message(self) -> str:
         if self.track.preparation.grid is None:
-            return self.track.state_words("No beats were heard here, so there are no bars yet. Begin a grid in Align.")
-        return self.track.state_words("Too few bars to tell phrases from.")
+            return self.track.state_words(
+                tr("No beats were heard here, so there are no bars yet. Begin a grid in Align.")
+            )
+        return self.track.state_words(tr("Too few bars to tell phrases from."))
 
     def _sound(self) -> None:
         if not self.isVisible():

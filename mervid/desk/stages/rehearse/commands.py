@@ -81,7 +81,7 @@ class PairCommands(CommandSet):
         """Meet as proposed; how it sounds stays."""
         met = self.pairing.wanted()
         if met is not None:
-            self._move("Meet there", goal, met.meeting, nudge=goal.nudge)
+            self._move(tr("Meet there"), goal, met.meeting, nudge=goal.nudge)
 
     @request
     def straighten_it(self, side: Any) -> None:
@@ -121,7 +121,7 @@ class PairCommands(CommandSet):
         m, side = met.meeting, met.coming
         ahead = [q.start for q in side.phrases if (q.start > m.enter + 0.5 if step > 0 else q.start < m.enter - 0.5)]
         if ahead:
-            self.pairing.alter("Enter elsewhere", enter=ahead[0] if step > 0 else ahead[-1])
+            self.pairing.alter(tr("Enter elsewhere"), enter=ahead[0] if step > 0 else ahead[-1])
         else:
             self.say.refused(f"{side.title} has no phrase {'after' if step > 0 else 'before'} this one.")
 
@@ -130,7 +130,7 @@ class PairCommands(CommandSet):
         """A part of the zipper was dragged by so many bars."""
         changed = self.view_after(*what)
         if changed is not None:
-            self.pairing.set(changed, "Slide the zipper")
+            self.pairing.set(changed, tr("Slide the zipper"))
         self.view.refresh()
 
     def view_after(self, what: str, bars: int) -> Meeting | None:
@@ -163,7 +163,7 @@ class PairCommands(CommandSet):
                 Field(tr("coming from"), bar_b, lambda text: places.place(b, text)),
                 Field("bars", str(m.bars), _bars, 60),
             ),
-            lambda at, enter, bars: p.alter("Meet there", at=at, enter=enter, bars=bars, swap=_half(m, bars)),
+            lambda at, enter, bars: p.alter(tr("Meet there"), at=at, enter=enter, bars=bars, swap=_half(m, bars)),
         )
 
     @command("D", "Land the drop on a change of the leaving track", MEET, also="so many bars left")
@@ -199,7 +199,7 @@ class PairCommands(CommandSet):
                     p.coming.title, goal.bars
                 )
             )
-        return self._move("Land the drop", goal, p.meeting)
+        return self._move(tr("Land the drop"), goal, p.meeting)
 
     @command("=", "Overlap twice as long", MEET, 1, also="longer bars")
     @command("-", "Overlap half as long", MEET, -1, also="shorter bars")
@@ -211,7 +211,7 @@ class PairCommands(CommandSet):
         beyond = [n for n in LENGTHS if (n > m.bars if step > 0 else n < m.bars)]
         if beyond:
             bars = beyond[0] if step > 0 else beyond[-1]
-            self.pairing.alter("Another length", bars=bars, swap=_half(m, bars))
+            self.pairing.alter(tr("Another length"), bars=bars, swap=_half(m, bars))
 
     # how
 
@@ -222,7 +222,7 @@ class PairCommands(CommandSet):
         if m is None or judged is None:
             return
         if name != STEADY:
-            self.pairing.alter("Another clock", clock=name, tempo=0.0)
+            self.pairing.alter(tr("Another clock"), clock=name, tempo=0.0)
             return
         t = judged.together
         tempo = m.tempo or round(60 * t.beats / (t.stop - t.start), 1)
@@ -230,7 +230,7 @@ class PairCommands(CommandSet):
         self.view.values.ask(
             tr("A steady clock"),
             (Field(tr("tempo, BPM"), f"{tempo:g}", typed_values.tempo),),
-            lambda value: self.pairing.alter("A steady clock", clock=STEADY, tempo=value),
+            lambda value: self.pairing.alter(tr("A steady clock"), clock=STEADY, tempo=value),
         )
 
     @command("S", "Next clock: the leaving track's, a steady tempo, a glide", MEET, also="tempo sync master")
@@ -252,7 +252,7 @@ class PairCommands(CommandSet):
         own = met.leaving.grid
         mean = 60 / float(np.diff(own.time_at([met.meeting.at, met.meeting.at + 32]))[0]) * 32
         tempo = round(mean * (1 + MOST_STRETCH * (2 * self._faded - 1)), 1)
-        self.pairing.alter("A steady clock", clock=STEADY, tempo=tempo)
+        self.pairing.alter(tr("A steady clock"), clock=STEADY, tempo=tempo)
 
     @command("V", "Pitch held, or with the speed", EAR, also="varispeed key lock")
     def pitch(self, _: object) -> None:
@@ -262,19 +262,19 @@ class PairCommands(CommandSet):
 
     @request
     def set_pitch(self, hold: object) -> None:
-        self.pairing.alter("Hold the pitch" if hold else "Pitch with the speed", hold_pitch=bool(hold))
+        self.pairing.alter(tr("Hold the pitch") if hold else tr("Pitch with the speed"), hold_pitch=bool(hold))
 
     @request
     def fade(self, what: Any) -> None:
         which, law = what
-        self.pairing.alter("Another fade", **{which: law})
+        self.pairing.alter(tr("Another fade"), **{which: law})
 
     @request
     def low(self, choice: object) -> None:
         m = self.pairing.meeting
         if m is not None:
             swap = (None, m.bars // 2, 0, m.bars)[int(str(choice))]
-            self.pairing.alter("Low sound changes hands", swap=swap)
+            self.pairing.alter(tr("Low sound changes hands"), swap=swap)
 
     @command("", "Tone of the leaving track: low, middle and high in dB", EAR, LEAVING, also="bands equaliser bass")
     @command("", "Tone of the coming track: low, middle and high in dB", EAR, COMING, also="bands equaliser bass")
@@ -287,7 +287,7 @@ class PairCommands(CommandSet):
         fields = tuple(Field(n, f"{v:g}", typed_values.decibels, 60) for n, v in attrs.asdict(now).items())
         self.view.pages.turn_to(PAIR)
         self.view.values.ask(
-            f"The {which} track, dB",
+            tr("The {0} track, dB").format(which),
             fields,
             lambda low, mid, high: self.pairing.alter("Tone", **{name: Tone(low, mid, high)}),
         )
@@ -296,13 +296,13 @@ class PairCommands(CommandSet):
     def count(self, _: object) -> None:
         m = self.pairing.meeting
         if m is not None:
-            self.pairing.alter("Count otherwise", level=LEVELS[(LEVELS.index(m.level) + 1) % len(LEVELS)])
+            self.pairing.alter(tr("Count otherwise"), level=LEVELS[(LEVELS.index(m.level) + 1) % len(LEVELS)])
 
     @request
     def match(self, _: object) -> None:
         m = self.pairing.meeting
         if m is not None:
-            self.pairing.alter("As loud", match=not m.match)
+            self.pairing.alter(tr("As loud"), match=not m.match)
 
     # by ear
 
@@ -327,7 +327,7 @@ class PairCommands(CommandSet):
     @command("0", "No nudge", EAR, also="reset")
     def no_nudge(self, _: object) -> None:
         if self.pairing.meeting is not None:
-            self.pairing.alter("No nudge", nudge=0.0)
+            self.pairing.alter(tr("No nudge"), nudge=0.0)
 
     @command("U", "The nudge into the coming track's grid", EAR, also="slide keep")
     def nudge_grid(self, _: object) -> None:
@@ -357,7 +357,7 @@ class PairCommands(CommandSet):
         if cue is None or p.coming is None:
             self.say.refused(tr("The coming track has no cue {0}.").format(slot + 1))
             return
-        p.alter("Enter at a cue", enter=p.coming.beat_of(cue))
+        p.alter(tr("Enter at a cue"), enter=p.coming.beat_of(cue))
 
     # back
 

@@ -204,7 +204,9 @@ def _texts(r: Report | None) -> tuple[str, ...]:
     bars: dict[str, Any] = dict(r.bars)
     held = ["?" if bars.get(k) is None else f"{bars[k]}" for k in (GRIDS, FIXED, HAND)]
     keys = "fit" if r.keys.startswith("keys fit") else "differ" if r.keys else ""
-    voices = "" if r.clash is None else f"{round(r.clash * r.meeting.bars)} bars" if r.clash > 0 else "clear"
+    voices = (
+        "" if r.clash is None else tr("{0} bars").format(round(r.clash * r.meeting.bars)) if r.clash > 0 else "clear"
+    )
     speed = f"{100 * r.stretch:+.1f} %".replace("-", "−")
     return (
         speed,
@@ -218,8 +220,10 @@ def _texts(r: Report | None) -> tuple[str, ...]:
 
 def _tip(r: Report | None, pair: Pair | None) -> str:
     if r is None:
-        return "Not judged yet."
+        return tr("Not judged yet.")
     if r.meeting is None:
         return r.problem
-    where = "the meeting that is kept" if pair is not None and pair.meeting is not None else "the best place"
-    return f"By {where}, {r.meeting.bars} bars: holds with a chance of {r.expected.safe:.0%}. {r.keys.capitalize()}"
+    where = tr("the meeting that is kept") if pair is not None and pair.meeting is not None else tr("the best place")
+    return tr("By {0}, {1} bars: holds with a chance of {2:.0%}. {3}").format(
+        where, r.meeting.bars, r.expected.safe, r.keys.capitalize()
+    )

@@ -187,14 +187,14 @@ class RehearsePanel(Panel):
         self._line(
             grid,
             0,
-            "Leaves at",
+            tr("Leaves at"),
             self.at,
             self._button(tr("Type…"), "type-place", tr("Type where they meet, and for how long")),
         )
         self._line(
             grid,
             1,
-            "Comes from",
+            tr("Comes from"),
             self.enter,
             self._button(tr("Its drop…"), "land-drop", tr("So that its drop falls on a change")),
         )
@@ -203,10 +203,10 @@ class RehearsePanel(Panel):
         for text, step, tip in (("−", -1, tr("Half as long")), ("+", 1, tr("Twice as long"))):
             steps.addWidget(self._button(text, "length", tip, step))
         self._line(grid, 2, "Overlap", self.bars, _box(steps))
-        self.clock = Choice(tr("Clock"), tuple(CLOCK_WORDS.values()), self._tip("Whose time is kept", "next-clock"))
+        self.clock = Choice(tr("Clock"), tuple(CLOCK_WORDS.values()), self._tip(tr("Whose time is kept"), "next-clock"))
         self.clock.activated.connect(lambda i: self.asked.emit("clock", CLOCKS[i]))
         self.pitch = Choice(
-            tr("Pitch"), ("held", "goes with speed"), self._tip("Pitch when the speed differs", "pitch")
+            tr("Pitch"), ("held", tr("goes with speed")), self._tip(tr("Pitch when the speed differs"), "pitch")
         )
         self.pitch.activated.connect(lambda i: self.asked.emit("set-pitch", i == 0))
         self._pair(grid, 3, "Clock", self.clock)
@@ -222,12 +222,12 @@ class RehearsePanel(Panel):
             tr("Low sound"), BANDS, tr("Where low sound passes from one to the other, so that two basses don't sound")
         )
         self.low.activated.connect(lambda i: self.asked.emit("low", i))
-        self._pair(grid, 6, "Low sound", self.low)
+        self._pair(grid, 6, tr("Low sound"), self.low)
         nudges = QHBoxLayout()
         nudges.setSpacing(3)
         for text, by in (("−", -1.0), ("+", 1.0)):
             nudges.addWidget(
-                self._button(text, "nudge", "The coming track 1 ms earlier" if by < 0 else "1 ms later", by)
+                self._button(text, "nudge", tr("The coming track 1 ms earlier") if by < 0 else tr("1 ms later"), by)
             )
         to_grid = self._button(tr("To its grid"), "nudge-grid", tr("Move the coming track's grid instead, for good"))
         nudges.addWidget(to_grid)
@@ -308,12 +308,14 @@ class RehearsePanel(Panel):
                 value.setText("–")
             return
         e, t = judged.expected, judged.together
-        will = "will" if e.is_safe else "will probably" if e.is_probable else ""
-        word = f"They {will} stay together" if will else "They may part"
+        will = "will" if e.is_safe else tr("will probably") if e.is_probable else ""
+        word = tr("They {0} stay together").format(will) if will else tr("They may part")
         self.verdict.setText(tr("{0} {1}: {2} sure").format(trust(e), word, share(e.safe)))
         speed = f"{100 * t.mean_stretch:+.1f} %".replace("-", "−")
         most = max((abs(x) for x in t.stretch), default=0.0)
-        told = f", up to {most:.0%}: beyond {MOST_STRETCH:.0%} it is heard" if most > MOST_STRETCH else ""
+        told = (
+            tr(", up to {0:.0%}: beyond {1:.0%} it is heard").format(most, MOST_STRETCH) if most > MOST_STRETCH else ""
+        )
         self.details.setText(
             tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.").format(
                 e.p95, ms(judged.line.p95), speed, told
@@ -326,7 +328,7 @@ class RehearsePanel(Panel):
             return
         self.at.setText(_elided(self.at, places.name(leaving, m.at)))
         self.enter.setText(_elided(self.enter, places.name(coming, m.enter)))
-        level = {1.0: "", 0.5: ", at half", 2.0: ", at double"}[m.level]
+        level = {1.0: "", 0.5: tr(", at half"), 2.0: tr(", at double")}[m.level]
         self.bars.setText(tr("{0} bars{1}").format(m.bars, level))
         self.clock.show_text(CLOCK_WORDS[m.clock])
         self.pitch.setCurrentIndex(0 if m.hold_pitch else 1)

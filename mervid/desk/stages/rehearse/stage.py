@@ -11,6 +11,7 @@ from ....core.pairs.meeting import MOST_NUDGE_MS
 from ...session import in_figures
 from ...session.in_figures import InFigures
 from ...session.session import Session
+from ...theme.tr import tr
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .commands import KeepingCommands, PairCommands
 from .surface import LIST, RehearseSurface
@@ -72,7 +73,7 @@ class RehearseStage(Stage):
         judged = p.try_out(tried)
         if judged is not None:
             self.view.show_as(tried, judged)
-            self.reading.emit(f"{by:+.0f} ms: 95 % within {judged.line.p95 or 0:.0f} ms")
+            self.reading.emit(tr("{0:+.0f} ms: 95 % within {1:.0f} ms").format(by, judged.line.p95 or 0))
 
     def _sliding(self, what: str, bars: int) -> None:
         """What another place would give."""

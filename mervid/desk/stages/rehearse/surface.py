@@ -56,7 +56,8 @@ class RehearseSurface(QWidget):
         keys_of_list = keys("list-page", None)
         self.pages = Pages((
             Page(PAIR, tr("THE PAIR"), tr("Both tracks as they meet"), page),
-            Page(LIST, tr("PAIRS OF THE LIST"), f"Every pair of the list in sight ({keys_of_list})", self.list),
+            Page(LIST, tr("PAIRS OF THE LIST"),
+                 tr("Every pair of the list in sight ({0})").format(keys_of_list), self.list),
         ))  # fmt: skip
         self.pages.row.addStretch(1)
         whole = QHBoxLayout(self)

@@ -138,7 +138,7 @@ class KeysPage(SettingsPage):
         clashes = now.clashes()
         if clashes:
             a, b = clashes[0]
-            more = f" {len(clashes) - 1} more such." if len(clashes) > 1 else ""
+            more = tr(" {0} more such.").format(len(clashes) - 1) if len(clashes) > 1 else ""
             self.told.setText(
                 tr("{0} is two things: {1}, and {2}. The first of them answers.{3}").format(
                     a.keys, _small(a), _small(b), more

@@ -76,7 +76,8 @@ class PadsPage(SettingsPage):
         names = [*there, *(n for n in self._pads.maps if n not in there)]
         now = self.device.currentData()
         self.device.offer(
-            [(n, n if n in there else f"{n} (not plugged in)") for n in names], now if now in names else names[0]
+            [(n, n if n in there else tr("{0} (not plugged in)").format(n)) for n in names],
+            now if now in names else names[0],
         )
         self.refresh()
 
@@ -98,12 +99,12 @@ class PadsPage(SettingsPage):
         if isinstance(b, Level):
             return LEVELS[b.sets]
         if isinstance(b, Turn):
-            return f"{self._words(b.on)}; back: {self._words(b.back)}"
+            return tr("{0}; back: {1}").format(self._words(b.on), self._words(b.back))
         return self._words(b.does)
 
     def _words(self, request: Request) -> str:
         meant = self._table().meant(request.name, request.argument, request.stage)
-        return meant[0].words if meant else f"'{request.name}', which Mervid doesn't know"
+        return meant[0].words if meant else tr("'{0}', which Mervid doesn't know").format(request.name)
 
     def _heard(self, device: str, data: bytes, _: float) -> None:
         """What is moved is chosen in the table."""

@@ -67,14 +67,16 @@ class SoundPage(SettingsPage):
         player = self._player
         named = [(key, name) for key, name in player.devices.items()]
         silent = player.output_name.startswith(SILENT)
-        self.device.offer([*named, ("", "Silent clock")], "" if silent else player.device_key)
+        self.device.offer([*named, ("", tr("Silent clock"))], "" if silent else player.device_key)
         self.delay.setEnabled(not silent)
         self.loop.setEnabled(not silent)
         self.delay.show_value(1000 * player.delays.get(player.device_key, 0.0))
         self.delay_words.setText(
-            "How much later it sounds than it says: the playhead is drawn, and taps are put, so much earlier. "
-            "Set it so that a click is heard just when the playhead crosses its line"
-            + (". There is no device to set it for now." if silent else "; each device keeps its own.")
+            tr(
+                "How much later it sounds than it says: the playhead is drawn, and taps are put, so much earlier. "
+                "Set it so that a click is heard just when the playhead crosses its line"
+            )
+            + (tr(". There is no device to set it for now.") if silent else tr("; each device keeps its own."))
         )
         late = settings.tap_delay()
         self.tap.show_value(1000 * (late or 0.0))
@@ -229,7 +231,7 @@ class MusicPage(SettingsPage):
         now = self._session.offers.range
         known = [*PRESETS, *settings.own_ranges()]
         offered: list[TempoRange | None] = [None, *known, *([now] if now is not None and now not in known else [])]
-        self.range.offer([(r, r.text if r else "any tempo") for r in offered], now)
+        self.range.offer([(r, r.text if r else tr("any tempo")) for r in offered], now)
 
     def _watch(self) -> None:
         chosen = file_dialogs.folder(self, tr("Watch a folder"), "folder", None)
@@ -258,11 +260,15 @@ class LookPage(SettingsPage):
     def __init__(self, session: Session, ask: Ask, use_look: Callable[[str], None]) -> None:
         super().__init__(tr("Look"))
         self._session, self._use_look = session, use_look
-        words = {settings.DESKTOP: "as the desktop is", settings.DAY: "day: ink on paper", settings.NIGHT: "night"}
+        words = {
+            settings.DESKTOP: tr("as the desktop is"),
+            settings.DAY: tr("day: ink on paper"),
+            settings.NIGHT: "night",
+        }
         self.look = OneOf([(k, words[k]) for k in settings.LOOKS], settings.look())
         self.look.activated.connect(lambda: self._use_look(str(self.look.currentData())))
         self.row(tr("Day or night"), tr("Follows the desktop until you choose. Ctrl+N swaps."), self.look)
-        sizes = [(n, f"{n} %   (text of {n / 10:g} pt)") for n in settings.SIZES]
+        sizes = [(n, tr("{0} %   (text of {1:g} pt)").format(n, n / 10)) for n in settings.SIZES]
         self.scale = OneOf(sizes, settings.size())
         self.scale.activated.connect(lambda: settings.set_size(int(self.scale.currentData())))
         self.row(tr("Size"), tr("Of everything: text, lines and handles. Holds from the next start."), self.scale)
@@ -326,4 +332,4 @@ class KeepPage(SettingsPage):
         for day, size in self._session.keeping.copies():
             self.copies.addItem(f"{day}   {size / 1e6:.1f} MB")
         if not self.copies.count():
-            self.copies.addItem("none yet")
+            self.copies.addItem(tr("none yet"))
