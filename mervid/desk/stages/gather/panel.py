@@ -35,7 +35,8 @@ from .tag_form import TagForm
 
 ABOUT = (
     marked("Tempo"), marked("Key"), marked("Drive"), marked("Loudness"), marked("Length"), marked("Form"),
-    marked("Cues"), marked("Lists"), marked("Format"), marked("Added"), marked("Played"), marked("Made from"), marked("File"),
+    marked("Cues"), marked("Lists"), marked("Format"), marked("Added"), marked("Played"), marked("Made from"),
+    marked("File"),
 )  # fmt: skip
 """What is told of a track, in this order."""
 
