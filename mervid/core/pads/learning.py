@@ -20,9 +20,9 @@ _FEWEST = 3
 """A fader moved by a hand sends at least so many values."""
 
 
-def is_clear(heard: Sequence[Message]) -> bool:
-    """Whether what was heard needs no more: a pad went down, or a bend was moved."""
-    return bool(heard) and (heard[0].control.kind == BEND or (heard[0].control.kind == NOTE and heard[0].value > 0))
+def is_clear(heard: Message) -> bool:
+    """Whether one message says all: a pad went down, or a bend was moved."""
+    return heard.control.kind == BEND or (heard.control.kind == NOTE and heard.value > 0)
 
 
 def kind(heard: Sequence[Message]) -> tuple[type[Binding], Control, str, bool]:

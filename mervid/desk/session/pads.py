@@ -39,13 +39,12 @@ class Lesson:
 class Pads(QObject):
     """Hears controllers.
 
-    `asked` with a request, `level` with its name and a value from 0 to 1, `taught` with the lesson and what moved;
-    `changed` when devices, maps, or what is learned are others.
+    `asked` with a request, `level` with its name and a value from 0 to 1; `changed` when devices, maps, or what is
+    learned are others.
     """
 
     asked = pyqtSignal(object)
     level = pyqtSignal(str, float)
-    taught = pyqtSignal(object, object)
     changed = pyqtSignal()
 
     def __init__(self, track: OpenTrack, listening: Listening, say: Messages, ports: Ports | None = None) -> None:
@@ -57,7 +56,6 @@ class Pads(QObject):
         self.choosing = False
         """Whether it is asked what the next pad shall do."""
         self.lesson: Lesson | None = None
-        self.latest: tuple[str, Message] | None = None
         self._hands: dict[str, Hands] = {}
         self._lit: dict[str, dict[Control, Message]] = {}
         self._heard: list[tuple[str, Message]] = []
@@ -143,7 +141,6 @@ class Pads(QObject):
         message = messages.read(data)
         if message is None:
             return
-        self.latest = (device, message)
         if self.lesson is not None:
             self._listen(device, message)
             return
@@ -188,7 +185,7 @@ class Pads(QObject):
 
     def _listen(self, device: str, message: Message) -> None:
         self._heard.append((device, message))
-        if learning.is_clear([message]):
+        if learning.is_clear(message):
             # a pad went down: whatever else trembles meanwhile is not meant
             self._heard = [(device, message)]
             self._learn()
@@ -216,7 +213,6 @@ class Pads(QObject):
                     binding.control.words, device, lesson.words.lower(), instead
                 )
             )
-        self.taught.emit(lesson, binding)
 
     # lights
 

@@ -7,7 +7,6 @@ from typing import Protocol
 
 from PyQt6.QtWidgets import QWidget
 
-from .... import guide
 from ...commands.command import PROGRAM, CommandSet, Table, command
 from ...session.session import Session
 from ...widgets.guide_window import GuideWindow
@@ -47,12 +46,3 @@ class GuideCommands(CommandSet):
     @command("", "The first ten minutes: a guided start", PROGRAM, also="help tutorial learn begin demo tour")
     def first_minutes(self, _: object) -> None:
         self.session.first_minutes.begin()
-
-
-def heading_for(page: str, title: str) -> str:
-    """The heading of a page of the guide that says the same as a title on screen; the page's own without one.
-
-    >>> heading_for("deliver", "FOR A PLAYER")
-    'For a player'
-    """
-    return next((p.heading for p in guide.page(page).parts if p.heading.casefold() == title.casefold()), "")
