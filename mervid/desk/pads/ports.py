@@ -86,11 +86,11 @@ class Ports(QObject):
     def look(self) -> None:
         """Open what is new, let go of what is gone."""
         try:
-            names = [n for n in self._watch.get_ports() if OWN not in n]
+            there = self._watch.get_ports()
         except Exception as e:
             log.warning("MIDI: %s", e)
             return
-        by_name = {plain(n): i for i, n in enumerate(self._watch.get_ports()) if n in names}
+        by_name = {plain(n): i for i, n in enumerate(there) if OWN not in n}
         for name in [n for n in self._system if n not in by_name]:
             del self._system[name]
             self.unplug(name)

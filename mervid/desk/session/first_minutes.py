@@ -15,7 +15,6 @@ from ...core.playing import reference_beat
 from ...store.track import READY
 from ..theme.tr import marked
 from .delivering import Delivering
-from .duet_playing import DuetPlaying
 from .listening import Listening
 from .open_track import OpenTrack
 from .pairing import Pairing
@@ -103,12 +102,10 @@ class FirstMinutes(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(
-        self, track: OpenTrack, listening: Listening, pairing: Pairing, duet: DuetPlaying, delivering: Delivering
-    ) -> None:
+    def __init__(self, track: OpenTrack, listening: Listening, pairing: Pairing, delivering: Delivering) -> None:
         super().__init__()
         self._track, self._listening, self._pairing = track, listening, pairing
-        self._duet, self._delivering = duet, delivering
+        self._delivering = delivering
         self.at: int | None = None
         self.done = [False] * len(STEPS)
         self._timer = QTimer(self)

@@ -137,7 +137,7 @@ class Session(QObject):
         self.recipes = RecipeShelf(track, self.say)
         self.sheet = ContactSheet(self.catalogue, track, self.work, self.say)
         self.whereabouts = Whereabouts(self.shown, track, self.queue, player)
-        self.first_minutes = FirstMinutes(track, self.listening, self.pairing, self.duet, self.delivering)
+        self.first_minutes = FirstMinutes(track, self.listening, self.pairing, self.delivering)
         self.warm_up = WarmUp()
         self._stop = threading.Event()
         self._keeper: threading.Thread | None = None

@@ -52,9 +52,9 @@ class SettingsCommands(CommandSet):
         s, desk = self.session, self.desk
         pages = (
             SoundPage(s, self._away),
-            WorkPage(s, self._away),
-            MusicPage(s, self._away, desk.use_range),
-            LookPage(s, self._away, desk.use_look),
+            WorkPage(s),
+            MusicPage(s, desk.use_range),
+            LookPage(s, desk.use_look),
             KeysPage(desk.usual, desk.titles(), desk.use_keys),
             PadsPage(s.pads, lambda: desk.table, desk.ask),
             KeepPage(s, self._away),

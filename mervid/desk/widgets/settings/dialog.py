@@ -72,11 +72,5 @@ class SettingsDialog(QDialog):
         return list(self.pages.values())[self.stack.currentIndex()]
 
     def _turn(self, number: int) -> None:
-        self.page.leave()
         self.stack.setCurrentIndex(number)
         self.page.enter()
-
-    def done(self, result: int) -> None:
-        """Close."""
-        self.page.leave()
-        super().done(result)

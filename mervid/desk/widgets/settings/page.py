@@ -41,9 +41,6 @@ class SettingsPage(QScrollArea):
     def enter(self) -> None:
         """The page is seen from now on: show what is true now."""
 
-    def leave(self) -> None:
-        """Another page is seen, or the dialog is closed."""
-
     def head(self, text: str) -> None:
         """A heading over the settings that follow."""
         if self.column.count():

@@ -129,7 +129,7 @@ class SoundPage(SettingsPage):
 class WorkPage(SettingsPage):
     """How much of the computer Mervid takes."""
 
-    def __init__(self, session: Session, ask: Ask) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__(tr("Work"))
         self._session = session
         most = len(os.sched_getaffinity(0))
@@ -174,7 +174,7 @@ class WorkPage(SettingsPage):
 class MusicPage(SettingsPage):
     """Watched folders, and what is expected of the music."""
 
-    def __init__(self, session: Session, ask: Ask, use_range: Callable[[TempoRange | None], None]) -> None:
+    def __init__(self, session: Session, use_range: Callable[[TempoRange | None], None]) -> None:
         super().__init__(tr("Music"))
         self._session, self._use_range = session, use_range
         self.folders = QListWidget()
@@ -257,7 +257,7 @@ class MusicPage(SettingsPage):
 class LookPage(SettingsPage):
     """Day or night, how large, how much moves."""
 
-    def __init__(self, session: Session, ask: Ask, use_look: Callable[[str], None]) -> None:
+    def __init__(self, session: Session, use_look: Callable[[str], None]) -> None:
         super().__init__(tr("Look"))
         self._session, self._use_look = session, use_look
         words = {
