@@ -18,9 +18,10 @@ import pytest
 from numpy.typing import NDArray
 
 from mervid import places
-from mervid.core.hearing import analysis
+from mervid.core.hearing import analysis, features
 from mervid.core.hearing.evidence import Evidence, from_bytes, to_bytes
 from mervid.core.hearing.heard import Heard
+from mervid.core.sound import decoding
 from mervid.core.sound.decoding import Decoded
 
 # without a screen, unless one is asked for
@@ -71,13 +72,29 @@ def truth(name: str) -> dict[str, NDArray[np.float64]]:
     return {key: np.array(data[key]) for key in ("beats", "downbeats")}
 
 
+MATERIAL = Path(__file__).parent / "material"
+
+
+@cache
+def material(name: str) -> dict[str, NDArray[np.float64]]:
+    """Beats and downbeats of a recording of tests/material, s."""
+    data = json.loads((MATERIAL / f"{name}.json").read_text("utf-8"))
+    return {key: np.array(data[key]) for key in ("beats", "downbeats")}
+
+
 @cache
 def heard_material(name: str) -> tuple[Heard, dict[str, NDArray[np.float64]]]:
     """A recording of tests/material as it is heard, and its truth."""
-    folder = Path(__file__).parent / "material"
-    data = json.loads((folder / f"{name}.json").read_text("utf-8"))
-    found = _analysed(folder / f"{name}.ogg")[1].heard
-    return found, {key: np.array(data[key]) for key in ("beats", "downbeats")}
+    return _analysed(MATERIAL / f"{name}.ogg")[1].heard, material(name)
+
+
+@cache
+def sound_of_material(name: str) -> features.Sound:
+    """What a recording of tests/material sounds like, before any beat."""
+    blocks: list[NDArray[np.float32]] = []
+    source = decoding.probe(MATERIAL / f"{name}.ogg")
+    decoding.decode(source, blocks.append)
+    return features.listen(np.concatenate(blocks), source.rate)
 
 
 def band(seconds: float = 30.0, tempo: float = 120.0, *, first: float = 0.5, seed: int = 1) -> NDArray[np.float32]:

@@ -36,8 +36,8 @@ def hear(weights: Path, path: Path) -> Row:
     sound = listener.finish()
     if sound.strengths is None:
         raise FormatError(sound.problem)
-    found = beat_tracking.follow(sound.strengths, sound.attack, sound.duration)
-    heard = beat_tracking.judged(sound.strengths, sound.attack, found)
+    found = beat_tracking.follow(sound.strengths, sound.attack, sound.duration, seen=sound.scene)
+    heard = beat_tracking.judged(found.ear, sound.attack, found)
     ref, down = truth["beats"], truth["downbeats"]
     row: Row = {"name": path.stem, "family": family, "beats": len(heard.times)}
     if len(ref) < 8:

@@ -90,7 +90,7 @@ def hearings(x: Wave) -> tuple[list[Heard], Floats, Floats]:
     out, attacks = [], None
     for speed, start, y in variants:
         sound = features.listen(y, RATE)
-        heard = beat_tracking.track(sound)
+        heard, _ = beat_tracking.track(sound)
         out.append(attrs.evolve(heard, times=heard.times * speed + start))
         if attacks is None:
             attacks = features.onsets(sound.attack)

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..arrays import Floats
 from ..hearing.evidence import Evidence
-from ..hearing.features import SLOW_FPS
+from ..hearing.scene import SLOW_FPS
 from ..hearing.spectra import EAR_FPS
 from ..sound import loudness
 

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from ..arrays import Floats, Singles
 from ..hearing.evidence import TONE_FPS, Evidence
-from ..hearing.features import ATTACK_RATE, SLOW_FPS
+from ..hearing.features import ATTACK_RATE
+from ..hearing.scene import SLOW_FPS
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
 from ..sound import loudness

@@ -66,7 +66,10 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
     loop = None
     if sound.strengths is not None:
         loop = loops.find(sound.strengths, sound.attack, sound.rises, sound.duration)
-    heard = loops.heard(loop) if loop else beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
+    if loop:
+        heard, said = loops.heard(loop), sound.strengths
+    else:
+        heard, said = beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = features.onsets(sound.attack)
     sway = turntable.sway(sound.partials)
     return Evidence(
@@ -76,7 +79,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         times,
         strengths,
         sound.problem,
-        sound.strengths,
+        said,
         sway,
         heap.inspector.finish(),
         heap.meter.finish(),

@@ -37,6 +37,8 @@ _JUMPED = 127
 _TEMPO_TRUST = 0.3
 _NEVER = np.float32(-1e6)
 _LEAST = 0.015
+FAINTLY = 0.02
+"""Beside a beat so faint a downbeat tells nothing."""
 QUIET = 3.5
 _LEVEL = 1.6
 _WINDOW = 8 * 60 * POINTER_FPS
@@ -318,7 +320,7 @@ def tempo_shares(strengths: Strengths, times: Floats) -> Floats:
 def sides(strengths: Strengths, times: Floats) -> tuple[Floats, Floats]:
     """For each beat the log-odds of beginning a bar and of not: (k,) each."""
     beat, down = peaks(strengths.beat, times), peaks(strengths.downbeat, times)
-    share = np.clip(down / (np.maximum(beat, down) + 0.02), 0.02, 0.98)
+    share = np.clip(down / (np.maximum(beat, down) + FAINTLY), 0.02, 0.98)
     return np.log(share / 0.25), np.log((1 - share) / 0.75)
 
 

@@ -14,12 +14,12 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from ..model.beatgrid import MeterMark
-from . import bar_pointer, beat_refinement, count_level, first_beat, half_bar, untrained_pointer
+from . import bar_lines, bar_pointer, beat_refinement, count_level, first_beat, places, untrained_pointer
 from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE, Sound
-from .half_bar import Tones
 from .heard import Heard, nothing_heard
+from .scene import Scene
 
 _FAINT = 0.12
 _SURE = 0.3
@@ -46,6 +46,7 @@ class Found:
     metre : beats in most bars
     level : the chance that the count is at the right level and on the beat, 0 to 1
     margin : by how much the bar's phase beats the next best, 0 to 1
+    ear : what the ear says, with downbeats as they were reconsidered at these beats
     """
 
     times: Floats
@@ -54,10 +55,11 @@ class Found:
     metre: int
     level: float
     margin: float
+    ear: Strengths
 
 
-def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> Heard:
-    """Hear the beats of a recording.
+def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Heard, Strengths | None]:
+    """Hear the beats of a recording; with them the ear's answers, its downbeats reconsidered at these beats.
 
     Parameters
     ----------
@@ -66,15 +68,14 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
 
     Examples
     --------
-    >>> heard = track(listen(samples, 44100))  # doctest: +SKIP
+    >>> heard, _ = track(listen(samples, 44100))  # doctest: +SKIP
     >>> 60 / np.median(np.diff(heard.times))  # doctest: +SKIP
     120.0
     """
     if sound.strengths is None:
-        return _without_ear(sound, progress)
-    tones = Tones(sound.chroma, sound.colour)
-    found = follow(sound.strengths, sound.attack, sound.duration, tones=tones, progress=progress)
-    return judged(sound.strengths, sound.attack, found)
+        return _without_ear(sound, progress), None
+    found = follow(sound.strengths, sound.attack, sound.duration, seen=sound.scene, progress=progress)
+    return judged(found.ear, sound.attack, found), found.ear
 
 
 def judged(ear: Strengths, attack: Singles, found: Found) -> Heard:
@@ -90,14 +91,14 @@ def follow(
     attack: Singles,
     duration: float,
     *,
-    tones: Tones | None = None,
+    seen: Scene | None = None,
     progress: Callable[[float], None] = lambda part: None,
 ) -> Found:
     """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard.
 
     Parameters
     ----------
-    tones : harmony and timbre, which choose between beat 1 and beat 3; without them the ear alone does
+    seen : what else was heard, by which bars and places are told better; without it the ear alone tells them
     """
     rough = np.zeros(0)
     if np.any(attack > 0.1):
@@ -105,18 +106,23 @@ def follow(
         rough = _music(ear, rough[rough < duration])
         rough = _music(ear, count_level.likeliest(ear, rough))
     if len(rough) < 4:
-        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0)
+        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0, ear)
     position, metre, _ = bar_pointer.bars(ear, rough)
     times, clear, steady = settle(ear, attack, rough, position, metre)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
     times, steady = _from_first(ear, attack, times[keep], steady[keep])
-    position, metre, margin = bar_pointer.bars(ear, times)
-    if tones is not None:
-        position, margin = half_bar.choose(ear, tones, times, position, metre, margin)
+    level = _level_chance(ear, times)
+    odds = None if seen is None else bar_lines.odds(ear, seen, times)
+    position, metre, margin = bar_pointer.bars(ear if odds is None else bar_lines.answered(ear, times, odds), times)
+    if seen is not None:
+        times = places.nearer(ear, attack, seen, times, position=position, steady=steady)
+    # whether the music is counted in tells the moment: to the network a bar before the music is one like the others
     begin = first_beat.first_bar(ear, times, position)
     times, position, steady = times[begin:], position[begin:], steady[begin:]
-    return Found(times, position, steady >= 0, metre, _level_chance(ear, times), margin)
+    if odds is not None:
+        ear = bar_lines.answered(ear, times, odds[begin:])
+    return Found(times, position, steady >= 0, metre, level, margin, ear)
 
 
 def _level_chance(ear: Strengths, times: Floats) -> float:

@@ -16,13 +16,13 @@ from ..sound.condition import Condition
 from ..sound.damage import Damage
 from ..sound.loudness import Level
 from .ear import Strengths
-from .features import SLOW_FPS
 from .heard import Heard
 from .loops import Loop
 from .pitches import STEPS
+from .scene import SLOW_FPS
 from .turntable import Sway, Wave
 
-VERSION = 7
+VERSION = 8
 TONE_FPS = SLOW_FPS / 2
 """Frames of `Evidence.colour` and `Evidence.chroma` a second."""
 
@@ -38,7 +38,8 @@ class Evidence:
     percussive : (m,) uint8, share of percussive sound, 20 a second
     onset_times, onset_strengths : (k,) heard onsets, s, and how strong, 0 to 1
     problem : why the trained ear did not serve, else empty
-    strengths : what the trained ear said of each frame, in steps of 1/255; None where it did not serve
+    strengths : what the trained ear said of each frame, in steps of 1/255, its downbeats as `bar_lines` tells them;
+        None where it did not serve
     sway : the wow of a turntable, if there is any
     condition : what the samples themselves tell
     loudness : (k,) float32, LUFS of every `loudness.STEP` s

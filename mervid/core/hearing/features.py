@@ -33,6 +33,7 @@ from . import ear as trained
 from . import turntable
 from .ear import Ear, Strengths
 from .pitches import PitchMeter
+from .scene import SLOW_FPS, Scene, scene
 from .spectra import HOP as EAR_HOP
 from .spectra import RATE, Spectra, all_rises
 from .turntable import Partials, Steps
@@ -43,12 +44,11 @@ WINDOW = 1536
 ATTACK_RATE = 1000
 SNAP_REACH = 0.03
 _FELT = 0.06
-SLOW = 5
+SLOW = FLUX_FPS // SLOW_FPS
 SHORT = 66.0
 """Recordings up to so many s may be loops: sixteen bars at 58 BPM."""
 BAND_EDGES = (140.0, 600.0, 4000.0)
 BANDS = len(BAND_EDGES) + 1
-SLOW_FPS = FLUX_FPS // SLOW
 _CHUNK = 10 * RATE
 _LONG_WINDOW = turntable.WINDOW
 _SLOW_HOP = HOP * SLOW
@@ -80,6 +80,7 @@ class Sound:
     partials : how the pitches of the sound moved, for `turntable`
     pitches : how much of each pitch it holds, see `pitches`
     rises : (k,) how much louder all bands become, 100 a second; of short recordings only, for `loops`
+    scene : what bars and places are told by; None without the trained ear
     """
 
     flux: Singles
@@ -93,6 +94,7 @@ class Sound:
     partials: Steps = attrs.field(factory=lambda: Partials().finish())
     pitches: Singles = attrs.field(factory=lambda: PitchMeter().finish())
     rises: Singles = attrs.field(factory=lambda: np.zeros(0, np.float32))
+    scene: Scene | None = None
 
 
 @cache
@@ -190,7 +192,7 @@ class Listener:
         self._hear(padded)
         frames = int(np.ceil(duration * FLUX_FPS))
         slow = int(np.ceil(duration * SLOW_FPS))
-        strengths = None
+        strengths, seen = None, None
         rises = np.zeros(0, np.float32)
         flux = np.zeros((0, BANDS), np.float32)
         # the first two frames of chroma and flux are centred before time zero
@@ -200,6 +202,7 @@ class Listener:
             if duration <= SHORT:
                 rises = all_rises(read)
             strengths = self._ear.hear(read, progress=progress)
+            seen = scene(read, chroma, colour)
         else:
             flux = _level(np.concatenate(self._flux)[2:][:frames])
         power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
@@ -216,6 +219,7 @@ class Listener:
             partials=self._partials.finish(),
             pitches=self._pitches.finish(),
             rises=rises,
+            scene=seen,
         )
 
     def _hear(self, chunk: Samples) -> None:

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from ..arrays import Floats, Ints, Singles
 from ..progress import within
 from .drum_patterns import BEATS, BINS, PATTERNS, expected
-from .features import FLUX_FPS, SLOW_FPS, Sound
+from .features import FLUX_FPS, Sound
+from .scene import SLOW_FPS
 
 SLOWEST, FASTEST = 55.0, 210.0
 

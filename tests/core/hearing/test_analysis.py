@@ -19,7 +19,7 @@ from tests.conftest import DEMO, RATE, band, clicks, heard_demo, heard_material,
 
 
 def heard(samples: np.ndarray, rate: int = RATE) -> Heard:
-    return beat_tracking.track(features.listen(samples, rate))
+    return beat_tracking.track(features.listen(samples, rate))[0]
 
 
 @pytest.mark.parametrize("name", DEMO)

@@ -94,14 +94,14 @@ def test_unreadable_weights_are_named_and_the_simple_features_serve(tmp_path: Pa
     sound = listener.finish()
     assert "simpler features" in sound.problem
     assert sound.strengths is None
-    assert 60 / np.median(np.diff(beat_tracking.track(sound).times)) == pytest.approx(112, rel=0.003)
+    assert 60 / np.median(np.diff(beat_tracking.track(sound)[0].times)) == pytest.approx(112, rel=0.003)
 
 
 def test_the_same_with_one_thread_and_with_two(tmp_path: Path) -> None:
     code = (
         "import sys, numpy as np; from tests.conftest import band, RATE;"
         "from mervid.core.hearing import features, beat_tracking;"
-        "h = beat_tracking.track(features.listen(band(20.0, 101.0), RATE));"
+        "h, _ = beat_tracking.track(features.listen(band(20.0, 101.0), RATE));"
         "sys.stdout.write(repr((h.times.tolist(), h.numbers.tolist(), h.confidence.tolist())))"
     )
     root = Path(__file__).parents[3]

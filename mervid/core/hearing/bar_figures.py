@@ -1,0 +1,92 @@
+"""What speaks for a beat beginning a bar: figures of every beat, from what sounds at it, around it and bars away.
+
+Bars show in drums that repeat, in harmony and bass that move at bar lines, and in what enters there (beat-synchronous
+features of drums and harmony for downbeats: Krebs, Böck, Dorfer & Widmer, ISMIR 2016; Durand, Bello, David & Richard,
+ICASSP 2015). `bar_lines` reads these figures over some hundred beats.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..arrays import Floats, Singles
+from . import bar_pointer
+from .ear import Strengths
+from .scene import GROUPS, SLOW_FPS, Scene, between, highest
+from .spectra import EAR_FPS, SCALE
+
+SLOTS = 4
+"""Parts of a beat at which rises are looked at."""
+SPANS = (1, 2, 4)
+"""Beats that are compared before and after a beat."""
+LAGS = (1, 2, 3, 4, 6, 8, 16)
+"""Beats away to which a beat's pattern is compared."""
+_BASS = slice(0, 24)
+_UPPER = slice(24, 52)
+_AFTER_S = 0.03
+
+COUNT = 6 + 2 + SLOTS * GROUPS + GROUPS + 4 * len(SPANS) + len(LAGS)
+PARTS = ((0, 6), (8, 8 + SLOTS * GROUPS), (38, 50), (50, COUNT))
+"""Figures of the ear, of drums, of harmony and of repetition: training leaves some out, so that none is leaned on."""
+
+
+def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
+    """Figures of beats at (n,) `times` in s: (n, `COUNT`)."""
+    period = np.append(np.diff(times), times[-1] - times[-2])
+    slots = times[:, None] + period[:, None] * np.arange(SLOTS) / SLOTS
+    rises = highest(seen.rises, slots.ravel()).reshape(len(times), SLOTS * GROUPS)
+    half = slots[:, SLOTS // 2]
+    beat, down = bar_pointer.peaks(ear.beat, times), bar_pointer.peaks(ear.downbeat, times)
+    yes, no = bar_pointer.sides(ear, times)
+    said = [
+        beat,
+        bar_pointer.peaks(ear.beat, half),
+        down,
+        bar_pointer.peaks(ear.downbeat, half),
+        (yes - no) / 4,
+        bar_pointer.peaks(ear.section, times, 6),
+    ]
+    over = np.stack([ear.drums, ear.voice], axis=1)
+    spectrum = seen.levels.astype(np.float32) / np.float32(SCALE)
+    spectrum -= spectrum.mean(axis=0)
+    kinds = (
+        (spectrum[:, _BASS], EAR_FPS),
+        (spectrum[:, _UPPER], EAR_FPS),
+        (seen.chroma - seen.chroma.mean(axis=0), SLOW_FPS),
+        (seen.colour - seen.colour.mean(axis=0), SLOW_FPS),
+    )
+    changes = [_change(x, fps, times, period, k) for x, fps in kinds for k in SPANS]
+    level = between(spectrum.reshape(len(spectrum), GROUPS, -1).mean(axis=2), EAR_FPS, times, times + period)
+    pattern = np.concatenate([_even(rises), 0.5 * _even(between(seen.chroma, SLOW_FPS, times, times + period))], axis=1)
+    alike = [_alike(pattern, lag) for lag in LAGS]
+    out: list[Floats | Singles] = [
+        np.stack(said, axis=1),
+        between(over, EAR_FPS, times, times + period),
+        rises,
+        level,
+        np.stack(changes, axis=1),
+        np.stack(alike, axis=1),
+    ]
+    return np.concatenate(out, axis=1).astype(np.float32)
+
+
+def _change(x: Singles, fps: int, times: Floats, period: Floats, beats: int) -> Floats:
+    before = between(x, fps, np.maximum(times - beats * period, 0), np.maximum(times, 1 / fps))
+    after = between(x, fps, times + _AFTER_S, times + beats * period)
+    scale = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+    return np.asarray(1 - (before * after).sum(axis=1) / np.maximum(scale, 1e-9))
+
+
+def _even(x: Floats | Singles) -> Floats:
+    y = x - x.mean(axis=0)
+    return np.asarray(y / np.maximum(y.std(axis=0), 1e-3))
+
+
+def _alike(pattern: Floats, lag: int) -> Floats:
+    """Cosine of each beat's pattern with the one `lag` beats before; 0 where there is none."""
+    out = np.zeros(len(pattern))
+    a, b = pattern[lag:], pattern[:-lag]
+    if len(a):
+        scale = np.linalg.norm(a, axis=1) * np.linalg.norm(b, axis=1)
+        out[lag:] = (a * b).sum(axis=1) / np.maximum(scale, 1e-9)
+    return out

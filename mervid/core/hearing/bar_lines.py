@@ -1,0 +1,43 @@
+"""Where bars begin: the ear's downbeats, heard again by a network that has whole bars before and after each beat.
+
+The ear answers from moment to moment; which beat is the first of its bar shows over many bars, in drums, bass, harmony
+and repetition together (see `bar_figures`). The network's answer takes the place of the ear's at the beats that were
+found, so all that asks for downbeats afterwards asks both.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats
+from . import bar_figures, bar_pointer, beat_net
+from .ear import Strengths
+from .scene import Scene
+from .spectra import EAR_FPS
+
+WEIGHTS = Path(__file__).parent / "weights" / "bars.npz"
+_REACH = 2
+
+
+def odds(ear: Strengths, seen: Scene, times: Floats) -> Floats | None:
+    """Log odds that beats at (n,) `times` in s begin a bar; None where the network can't tell."""
+    net = beat_net.load(WEIGHTS, bar_figures.COUNT)
+    if net is None or len(times) < beat_net.LEAST:
+        return None
+    return net(bar_figures.figures(ear, seen, times))
+
+
+def answered(ear: Strengths, times: Floats, odds: Floats) -> Strengths:
+    """The ear's answers, with downbeats at (n,) `times` in s by these log odds."""
+    share = 1 / (1 + np.exp(-odds))
+    beat = bar_pointer.peaks(ear.beat, times, _REACH)
+    down = ear.downbeat.copy()
+    frames = np.clip(np.rint(times * EAR_FPS).astype(int), 0, len(down) - 1)
+    for k in range(-_REACH, _REACH + 1):
+        # as strong as the beat is heard, so that a faint bar line stays one
+        at = np.clip(frames + k, 0, len(down) - 1)
+        down[at] = share * (beat + bar_pointer.FAINTLY) * np.exp(-0.5 * k**2)
+    return attrs.evolve(ear, downbeat=down.astype(np.float32))

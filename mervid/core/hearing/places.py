@@ -1,0 +1,86 @@
+"""To the millisecond: where the pulse lies between the strokes that several players put around it.
+
+A beat's own attack is one player's, and early or late by some ms; what is struck at it and half a beat on, on the beats
+around, and by whom, tells the pulse that they share better than any one of them. A network over beats that was shown
+rendered players with known pulse says by how much each beat is off. Steady lines are moved as one.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from ..arrays import Floats, Ints, Singles
+from ..maths.regression import fit_line
+from . import bar_pointer, beat_net
+from .ear import Strengths
+from .features import ATTACK_RATE
+from .scene import GROUPS, Scene, between, highest
+from .spectra import EAR_FPS
+
+WEIGHTS = Path(__file__).parent / "weights" / "places.npz"
+UNIT = 0.005
+"""s that the network's answer of 1 stands for."""
+MOST = 0.04
+"""s by which a beat is moved at most."""
+_REACH = 32
+_AT, _BETWEEN = 2, 4
+"""ms from one look at the attacks to the next, at a beat and half a beat on."""
+_FRAMES = np.array([-2, -1, -0.5, 0, 0.5, 1, 2])
+_POSITIONS = 5
+_OFF = 30.0
+_LEAST = 0.02
+COUNT = len(range(-_REACH, _REACH + 1, _AT)) + len(range(-_REACH, _REACH + 1, _BETWEEN)) + len(_FRAMES) + 2
+COUNT += _POSITIONS + 4 + GROUPS
+
+
+def figures(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, position: Ints, steady: Floats) -> Singles:
+    """Figures of beats at (n,) `times` in s, with their places in bars, on a steady line or not: (n, `COUNT`)."""
+    period = np.append(np.diff(times), times[-1] - times[-2])
+    wide = np.maximum(attack, np.roll(attack, -1))
+    beat = np.stack([np.interp(times * EAR_FPS + k, np.arange(len(ear.beat)), ear.beat) for k in _FRAMES], axis=1)
+    off = np.zeros((len(times), 2))
+    for k in (1, 2):
+        off[k:-k, k - 1] = times[k:-k] - (times[: -2 * k] + times[2 * k :]) / 2
+    out = [
+        4 * _around(wide, times, _AT),
+        4 * _around(wide, times + period / 2, _BETWEEN),
+        beat,
+        np.clip(off * 1000, -_OFF, _OFF) / 10,
+        np.eye(_POSITIONS)[np.minimum(position, _POSITIONS - 1)],
+        period[:, None],
+        steady[:, None],
+        between(np.stack([ear.drums, ear.voice], axis=1), EAR_FPS, times, times + period),
+        highest(seen.rises, times),
+    ]
+    return np.concatenate(out, axis=1).astype(np.float32)
+
+
+def _around(attack: Singles, times: Floats, step: int) -> Singles:
+    near = np.arange(-_REACH, _REACH + 1, step)
+    frame = np.rint(times * ATTACK_RATE).astype(int)[:, None] + near
+    return attack[np.clip(frame, 0, len(attack) - 1)]
+
+
+def nearer(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, position: Ints, steady: Ints) -> Floats:
+    """Beats in s moved to where the network finds the pulse; as they are where it can't tell.
+
+    Parameters
+    ----------
+    steady : which steady line each beat lies on, -1 for none
+    """
+    net = beat_net.load(WEIGHTS, COUNT)
+    if net is None or len(times) < beat_net.LEAST or not len(attack):
+        return times
+    on = (steady >= 0).astype(float)
+    move = np.clip(net(figures(ear, attack, seen, times, position=position, steady=on)) * UNIT, -MOST, MOST)
+    for k in range(int(steady.max(initial=-1)) + 1):
+        line = np.flatnonzero(steady == k)
+        if len(line) > 2:
+            start, slope = fit_line(
+                line.astype(float), move[line], np.maximum(bar_pointer.peaks(ear.beat, times[line]), 0.02)
+            )
+            move[line] = start + slope * line
+    out = times + move
+    return out if np.diff(out).min() > 0.1 else times

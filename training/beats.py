@@ -1,0 +1,299 @@
+"""Teach where bars begin and where beats lie: `python -m training.beats --work FOLDER SOUNDFONT [SOUNDFONT ...]`.
+
+Renders takes that the ear did not learn from, hears and follows them as the program does by the ear alone, and shows
+small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
+off. Of each kind three are made, and each stops by a sixth of the takes that is kept from it. What is made on the way
+is kept in FOLDER, and a second start goes on where the first ended.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+import attrs
+import numpy as np
+from numpy.typing import NDArray
+
+from mervid.core.hearing import bar_figures, bar_lines, beat_net, beat_tracking, ear, features, places, spectra
+from mervid.core.hearing.ear import Strengths
+from mervid.core.hearing.scene import scene
+from training import composer, forms, takes
+from training.boundary import studio
+from training.spread import spread
+
+Singles = NDArray[np.float32]
+FIRST = 6_000_000
+SHORT, LONG = 75.0, 110.0
+OTHER = 3
+"""Every so manieth take is a song of `training.forms`."""
+NEAR = 0.06
+OUTSIDE = 0.15
+LEAST = 0.8
+"""Takes of which less of the beats was found, at their level, teach nothing."""
+WIDTH, DROP = 48, 0.3
+BATCH, LENGTH, RATE, DECAY, BLUR = 32, 192, 3e-3, 3e-2, 0.3
+LEFT_OUT = 0.25
+"""How often each part of the figures is left out of an example of bars."""
+BEND = 0.3
+"""Where the loss of a place turns from square to straight, in `places.UNIT`."""
+KEPT, NETS, LOOK = 6, 3, 100
+
+
+@attrs.frozen(eq=False)
+class Lesson:
+    """Beats of a take as they were found.
+
+    Attributes
+    ----------
+    bars, places : (n, figures) for each network
+    begins : (n,) 1 where a bar begins
+    off : (n,) by how many `places.UNIT` the true beat is later
+    known : (n,) 1 where there is a true beat
+    told : (n,) 1 where it is known whether a bar begins
+    """
+
+    bars: Singles
+    places: Singles
+    begins: Singles
+    off: Singles
+    known: Singles
+    told: Singles
+
+
+def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | None:
+    """Render and hear take `seed`; None where it has too few beats."""
+    path = folder / f"{seed}.npz"
+    if path.exists():
+        return path
+    plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
+    take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan)
+    if len(take.beats) < 24:
+        return None
+    samples = take.samples.astype(np.float32)
+    sound = features.listen(samples, spectra.RATE)
+    said = sound.strengths
+    if said is None:
+        raise RuntimeError(sound.problem)
+    part = path.with_suffix(".part.npz")
+    np.savez(
+        part,
+        features=spectra.read(samples),
+        beats=take.beats,
+        downbeats=take.downbeats,
+        family=np.array(take.family),
+        attack=np.rint(sound.attack * 255).astype(np.uint8),
+        chroma=sound.chroma,
+        colour=sound.colour,
+        duration=np.array(sound.duration),
+        **{k: getattr(said, k) for k in ("beat", "downbeat", "section", "drums", "voice", "tempo")},
+    )
+    os.replace(part, path)
+    return path
+
+
+def lesson(path: Path | None) -> Lesson | None:
+    """A take as the ear alone follows it; None where the count is at another level than the truth."""
+    if path is None:
+        return None
+    with np.load(path) as z:
+        names = ("beat", "downbeat", "section", "drums", "voice")
+        said = Strengths(*(z[k] for k in names), z["tempo"].astype(np.float32), ear.load().calibration)
+        seen = scene(z["features"], z["chroma"], z["colour"])
+        attack, duration = z["attack"] / np.float32(255), float(z["duration"])
+        beats, downbeats = z["beats"], z["downbeats"]
+    found = beat_tracking.follow(said, attack, duration)
+    times = found.times
+    if len(times) < beat_net.LEAST:
+        return None
+    true = _nearest(beats, times)
+    known = np.abs(true - times) < NEAR
+    inside = (times > beats[0] - NEAR) & (times < beats[-1] + NEAR)
+    if known.sum() < LEAST * max(int(inside.sum()), len(beats)):
+        return None
+    begins = known & (np.abs(_nearest(downbeats, true) - true) < 1e-3)
+    # what was counted in, said or struck before the music begins no bar of it, nor does what rings on after it
+    told = known | (times < beats[0] - OUTSIDE) | (times > beats[-1] + OUTSIDE)
+    on = found.steady.astype(float)
+    return Lesson(
+        bar_figures.figures(said, seen, times),
+        places.figures(said, attack, seen, times, position=found.position, steady=on),
+        begins.astype(np.float32),
+        np.where(known, (true - times) / places.UNIT, 0).astype(np.float32),
+        known.astype(np.float32),
+        told.astype(np.float32),
+    )
+
+
+def _nearest(to: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The one of ascending `to` that is nearest to each time; far away where there is none."""
+    if not len(to):
+        return np.full(len(times), np.inf)
+    i = np.searchsorted(to, times)
+    before, after = to[np.maximum(i - 1, 0)], to[np.minimum(i, len(to) - 1)]
+    return np.where(np.abs(times - before) < np.abs(after - times), before, after)
+
+
+def _net(figures: int, dilations: tuple[int, ...]) -> Any:
+    """The network of `mervid.core.hearing.beat_net`, to be learned."""
+    import torch
+    from torch import nn
+
+    class Block(nn.Module):
+        def __init__(self, dilation: int) -> None:
+            super().__init__()
+            self.across = nn.Conv1d(WIDTH, WIDTH, beat_net.TAPS, dilation=dilation, padding=dilation)
+            self.join = nn.Conv1d(WIDTH, WIDTH, 1)
+            self.drop = nn.Dropout(DROP)
+
+        def forward(self, x: Any) -> Any:
+            return x + self.join(self.drop(torch.relu(self.across(x))))
+
+    blocks = (Block(d) for d in dilations)
+    return nn.Sequential(nn.Conv1d(figures, WIDTH, 1), nn.ReLU(), *blocks, nn.ReLU(), nn.Conv1d(WIDTH, 1, 1))
+
+
+@attrs.frozen(eq=False)
+class Task:
+    """What a network learns.
+
+    Attributes
+    ----------
+    rows, targets, known : of each take, (n, figures), (n,) what is to be answered and (n,) where that is known
+    dilations : of the network
+    steps : how long it learns
+    loss : of each answer, from answers and targets
+    parts : figures that are left out together, now and then
+    """
+
+    rows: list[Singles]
+    targets: list[Singles]
+    known: list[Singles]
+    dilations: tuple[int, ...]
+    steps: int
+    loss: Callable[[Any, Any], Any]
+    parts: tuple[tuple[int, int], ...] = ()
+
+    def example(self, rng: np.random.Generator, take: int) -> tuple[Singles, ...]:
+        """Some beats of a take: rows, targets, known; `LENGTH` each."""
+        whole = (self.rows[take], self.targets[take], self.known[take])
+        n = len(whole[1])
+        a = int(rng.integers(0, max(1, n - LENGTH // 2)))
+        m = min(LENGTH, n - a)
+        out = tuple(np.zeros((LENGTH, *v.shape[1:]), np.float32) for v in whole)
+        for to, of in zip(out, whole, strict=True):
+            to[:m] = of[a : a + m]
+        out[0][:m] += BLUR * rng.standard_normal((m, out[0].shape[1])).astype(np.float32)
+        for first, last in self.parts:
+            if rng.random() < LEFT_OUT:
+                out[0][:, first:last] = 0
+        return out
+
+
+def learn(task: Task) -> dict[str, NDArray[Any]]:
+    """Networks as they are shipped, by number of the network and of the array."""
+    heap = np.concatenate(task.rows)
+    mean, width = heap.mean(axis=0), heap.std(axis=0) + 1e-3
+    even = attrs.evolve(task, rows=[np.clip((x - mean) / width, -5, 5).astype(np.float32) for x in task.rows])
+    out = {"format": np.array(beat_net.FORMAT), "nets": np.array(NETS), "dilations": np.array(task.dilations)}
+    out |= {"mean": mean, "spread": width}
+    for k in range(NETS):
+        out |= {f"{k}.{i}": p for i, p in enumerate(_member(even, k))}
+    return out
+
+
+def _member(task: Task, number: int) -> list[NDArray[np.float16]]:
+    """One network, as it was when the takes kept back from it were told best."""
+    import torch
+
+    torch.manual_seed(number)
+    rng = np.random.default_rng(number)
+    takes_ = np.arange(len(task.rows))
+    shown, kept = takes_[takes_ % KEPT != number], takes_[takes_ % KEPT == number]
+    net = _net(task.rows[0].shape[1], task.dilations)
+    steps = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
+
+    def loss(parts: list[Any]) -> Any:
+        x, y, w = (torch.tensor(np.stack(v)) for v in parts)
+        return (task.loss(net(x.transpose(1, 2))[:, 0], y) * w).sum() / w.sum().clamp(min=1)
+
+    best, out = np.inf, list[NDArray[np.float16]]()
+    for k in range(1, task.steps + 1):
+        for group in steps.param_groups:
+            group["lr"] = RATE * min(1.0, k / LOOK) * (0.02 + 0.49 * (1 + np.cos(np.pi * k / task.steps)))
+        net.train()
+        cost = loss(list(zip(*(task.example(rng, int(rng.choice(shown))) for _ in range(BATCH)), strict=True)))
+        steps.zero_grad()
+        cost.backward()
+        steps.step()
+        if k % LOOK:
+            continue
+        net.eval()
+        with torch.no_grad():
+            parts = ([[v[i]] for v in (task.rows, task.targets, task.known)] for i in kept)
+            now = float(np.mean([loss(p).item() for p in parts]))
+        if now < best:
+            best, out = now, [p.detach().numpy().astype(np.float16) for p in net.parameters()]
+    print(f"  network {number}: shown {cost.item():.4f}, kept {best:.4f}", flush=True)
+    return out
+
+
+def bars(lessons: list[Lesson]) -> Task:
+    """What the network of `bar_lines` learns."""
+    from torch.nn.functional import binary_cross_entropy_with_logits
+
+    return Task(
+        [one.bars for one in lessons],
+        [one.begins for one in lessons],
+        [one.told for one in lessons],
+        dilations=(1, 2, 4, 8, 16, 32),
+        steps=1300,
+        loss=partial(binary_cross_entropy_with_logits, reduction="none"),
+        parts=bar_figures.PARTS,
+    )
+
+
+def placing(lessons: list[Lesson]) -> Task:
+    """What the network of `places` learns."""
+    from torch.nn.functional import smooth_l1_loss
+
+    return Task(
+        [one.places for one in lessons],
+        [one.off for one in lessons],
+        [one.known for one in lessons],
+        dilations=(1, 1, 2, 4),
+        steps=1600,
+        loss=partial(smooth_l1_loss, reduction="none", beta=BEND),
+    )
+
+
+def main() -> int:
+    """Render, hear, learn, write."""
+    parser = argparse.ArgumentParser(prog="python -m training.beats", description=__doc__.split("\n")[0])
+    parser.add_argument("soundfonts", nargs="+", type=Path)
+    parser.add_argument("--work", type=Path, required=True)
+    parser.add_argument("--takes", type=int, default=1600)
+    parser.add_argument("--out", type=Path, default=bar_lines.WEIGHTS.parent, help="folder of the weights")
+    options = parser.parse_args()
+    for path in options.soundfonts:
+        if not path.is_file():
+            print(f"training: {path} is not a file", file=sys.stderr)
+            return 2
+    options.work.mkdir(parents=True, exist_ok=True)
+    work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
+    paths = list(spread(work, range(FIRST, FIRST + options.takes), most_each=120))
+    lessons = [one for one in spread(lesson, paths) if one is not None]
+    print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
+    for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
+        print(path.name, flush=True)
+        np.savez_compressed(options.out / path.name, **learn(task(lessons)))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
