@@ -3,7 +3,8 @@
 Renders takes that the ear did not learn from, hears and follows them as the program does by the ear alone, and shows
 small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
 off. Of each kind three are made, and each stops by a sixth of the takes that is kept from it. What is made on the way
-is kept in FOLDER, and a second start goes on where the first ended.
+is kept in FOLDER, and a second start goes on where the first ended. By takes that nothing was learned from the ear's
+confidence is set anew.
 """
 
 from __future__ import annotations
@@ -22,9 +23,10 @@ from numpy.typing import NDArray
 
 from mervid.core.hearing import bar_figures, bar_lines, beat_net, beat_tracking, ear, features, places, spectra
 from mervid.core.hearing.ear import Strengths
-from mervid.core.hearing.scene import scene
+from mervid.core.hearing.scene import Scene, scene
 from training import composer, forms, takes
 from training.boundary import studio
+from training.judge import logistic
 from training.spread import spread
 
 Singles = NDArray[np.float32]
@@ -97,17 +99,34 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     return path
 
 
-def lesson(path: Path | None) -> Lesson | None:
-    """A take as the ear alone follows it; None where the count is at another level than the truth."""
-    if path is None:
-        return None
+@attrs.frozen(eq=False)
+class Read:
+    """A take as it lies on disk: what was heard of it, and its truth in s."""
+
+    ear: Strengths
+    seen: Scene
+    attack: Singles
+    duration: float
+    beats: NDArray[np.float64]
+    downbeats: NDArray[np.float64]
+
+
+def _read(path: Path) -> Read:
     with np.load(path) as z:
         names = ("beat", "downbeat", "section", "drums", "voice")
         said = Strengths(*(z[k] for k in names), z["tempo"].astype(np.float32), ear.load().calibration)
         seen = scene(z["features"], z["chroma"], z["colour"])
-        attack, duration = z["attack"] / np.float32(255), float(z["duration"])
-        beats, downbeats = z["beats"], z["downbeats"]
-    found = beat_tracking.follow(said, attack, duration)
+        attack = z["attack"].astype(np.float32) / np.float32(255)
+        return Read(said, seen, attack, float(z["duration"]), z["beats"], z["downbeats"])
+
+
+def lesson(path: Path | None) -> Lesson | None:
+    """A take as the ear alone follows it; None where the count is at another level than the truth."""
+    if path is None:
+        return None
+    take = _read(path)
+    beats, downbeats = take.beats, take.downbeats
+    found = beat_tracking.follow(take.ear, take.attack, take.duration)
     times = found.times
     if len(times) < beat_net.LEAST:
         return None
@@ -121,8 +140,8 @@ def lesson(path: Path | None) -> Lesson | None:
     told = known | (times < beats[0] - OUTSIDE) | (times > beats[-1] + OUTSIDE)
     on = found.steady.astype(float)
     return Lesson(
-        bar_figures.figures(said, seen, times),
-        places.figures(said, attack, seen, times, position=found.position, steady=on),
+        bar_figures.figures(take.ear, take.seen, times),
+        places.figures(take.ear, take.attack, take.seen, times, position=found.position, steady=on),
         begins.astype(np.float32),
         np.where(known, (true - times) / places.UNIT, 0).astype(np.float32),
         known.astype(np.float32),
@@ -272,13 +291,35 @@ def placing(lessons: list[Lesson]) -> Task:
     )
 
 
+def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float64], tuple[float, float] | None] | None:
+    """Of a take followed with both networks: figures of its beats, which are right, and the margin of its bars.
+
+    The last is (margin, 1 where the bars are right), None where the beats themselves aren't.
+    """
+    import mir_eval
+
+    if path is None:
+        return None
+    take = _read(path)
+    found = beat_tracking.follow(take.ear, take.attack, take.duration, seen=take.seen)
+    if len(found.times) < beat_net.LEAST or len(take.beats) < beat_net.LEAST:
+        return None
+    right = np.zeros(len(found.times))
+    right[[j for _, j in mir_eval.util.match_events(take.beats, found.times, 0.02)]] = 1
+    figures = beat_tracking.features_of(found.ear, take.attack, found)
+    if mir_eval.beat.f_measure(take.beats, found.times, 0.07) < LEAST:
+        return figures, right, None
+    bars = mir_eval.beat.f_measure(take.downbeats, found.times[found.position == 0], 0.07)
+    return figures, right, (found.margin, float(bars > LEAST))
+
+
 def main() -> int:
     """Render, hear, learn, write."""
     parser = argparse.ArgumentParser(prog="python -m training.beats", description=__doc__.split("\n")[0])
     parser.add_argument("soundfonts", nargs="+", type=Path)
     parser.add_argument("--work", type=Path, required=True)
-    parser.add_argument("--takes", type=int, default=1600)
-    parser.add_argument("--out", type=Path, default=bar_lines.WEIGHTS.parent, help="folder of the weights")
+    parser.add_argument("--takes", type=int, default=1600, help="takes to learn from")
+    parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
     options = parser.parse_args()
     for path in options.soundfonts:
         if not path.is_file():
@@ -286,12 +327,20 @@ def main() -> int:
             return 2
     options.work.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
-    paths = list(spread(work, range(FIRST, FIRST + options.takes), most_each=120))
-    lessons = [one for one in spread(lesson, paths) if one is not None]
+    paths = list(spread(work, range(FIRST, FIRST + options.takes + options.judged), most_each=120))
+    lessons = [one for one in spread(lesson, paths[: options.takes]) if one is not None]
     print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
     for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
         print(path.name, flush=True)
-        np.savez_compressed(options.out / path.name, **learn(task(lessons)))
+        np.savez_compressed(path, **learn(task(lessons)))
+    from training import export
+
+    known = [one for one in spread(confidence, paths[options.takes :]) if one is not None]
+    old = ear.load().calibration
+    sure = logistic(np.concatenate([one[0] for one in known]), np.concatenate([one[1] for one in known]))
+    bars_ = np.array([one[2] for one in known if one[2] is not None])
+    phase = logistic(bars_[:, :1], bars_[:, 1])
+    export.calibrate(ear.WEIGHTS, np.concatenate([sure, old[len(sure) : -len(phase)], phase]))
     return 0
 
 

@@ -1,0 +1,73 @@
+"""What the networks over beats are shown: lessons of a take with known truth."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from mervid.core.hearing import bar_figures, places, spectra
+from tests.conftest import material, sound_of_material
+from training import beats
+
+
+@pytest.fixture
+def take(tmp_path: Path) -> Path:
+    """A rendered take as training keeps it, of whose music the first two bars are said to come before it."""
+    sound, truth = sound_of_material("dance"), material("dance")
+    ear = sound.strengths
+    assert ear is not None and sound.scene is not None
+    features = np.zeros((len(sound.scene.levels), spectra.BANDS, spectra.CHANNELS), np.uint8)
+    features[..., 0] = sound.scene.levels
+    begins = truth["downbeats"][2] - 0.01
+    np.savez(
+        tmp_path / "1.npz",
+        features=features,
+        attack=np.rint(sound.attack * 255).astype(np.uint8),
+        chroma=sound.chroma,
+        colour=sound.colour,
+        duration=np.array(sound.duration),
+        beats=truth["beats"][truth["beats"] > begins],
+        downbeats=truth["downbeats"][truth["downbeats"] > begins],
+        **{k: getattr(ear, k) for k in ("beat", "downbeat", "section", "drums", "voice", "tempo")},
+    )
+    return tmp_path / "1.npz"
+
+
+def test_a_lesson_says_of_each_beat_whether_a_bar_begins_and_how_far_off_it_is(take: Path) -> None:
+    lesson = beats.lesson(take)
+    assert lesson is not None
+    n = len(lesson.begins)
+    assert lesson.bars.shape == (n, bar_figures.COUNT) and lesson.places.shape == (n, places.COUNT)
+    # eight beats of no music begin no bar, and nothing is known of their places
+    np.testing.assert_array_equal(lesson.known[:8], 0)
+    np.testing.assert_array_equal(lesson.told[:8], 1)
+    np.testing.assert_array_equal(lesson.begins[:8], 0)
+    bars = np.flatnonzero(lesson.begins)
+    assert bars[0] == 8 and set(np.diff(bars)) == {4}
+    assert np.abs(lesson.off * places.UNIT).max() < beats.NEAR
+
+
+def test_examples_are_parts_of_a_lesson_with_some_figures_left_out(take: Path) -> None:
+    lesson = beats.lesson(take)
+    assert lesson is not None
+    task = beats.Task([lesson.bars], [lesson.begins], [lesson.told], (1,), 1, lambda a, b: a, bar_figures.PARTS)
+    rng = np.random.default_rng(3)
+    left = 0
+    for _ in range(40):
+        rows, targets, told = task.example(rng, 0)
+        assert rows.shape == (beats.LENGTH, bar_figures.COUNT) and targets.shape == told.shape == (beats.LENGTH,)
+        assert set(np.diff(np.flatnonzero(targets))) <= {4}
+        m = int(told.nonzero()[0].max()) + 1
+        left += sum(not rows[:m, a:b].any() for a, b in bar_figures.PARTS)
+    assert 15 < left < 75
+
+
+def test_confidence_is_set_by_what_was_right(take: Path) -> None:
+    known = beats.confidence(take)
+    assert known is not None
+    figures, right, phase = known
+    assert figures.shape == (len(right), 5) and right[8:].mean() > 0.9
+    assert phase is not None and phase[1] == 1
+    assert beats.confidence(None) is None and beats.lesson(None) is None
