@@ -274,7 +274,7 @@ def test_tags_are_seen_written_and_taken_back(music: Window, qtbot: QtBot, home:
     qtbot.keyClick(view.tags.template, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: t.seen is not None, timeout=20_000)
     texts = [view.preview.table.item(r, 3).text() for r in range(view.preview.table.rowCount())]  # type: ignore[union-attr]
-    assert "113.83 in 4" in texts and "10 chapters" in texts
+    assert "113.84 in 4" in texts and "10 chapters" in texts
     assert [hashlib.sha256(f.read_bytes()).hexdigest() for f in files] == before, "nothing is written by looking"
     qtbot.mouseClick(view.tags.write, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 0, timeout=40_000)

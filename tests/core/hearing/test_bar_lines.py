@@ -46,7 +46,8 @@ def test_answers_stand_at_the_beats_and_nowhere_else() -> None:
     yes, no = bar_pointer.sides(again, found.times)
     # the share that a downbeat has of its beat is the network's chance
     told = np.clip(1 / (1 + np.exp(-odds)), 0.02, 0.98)
-    np.testing.assert_allclose(yes - no, np.log(told / (1 - told)) + np.log(3), atol=0.5)
+    clear = bar_pointer.peaks(ear.beat, found.times) > 0.5
+    np.testing.assert_allclose((yes - no)[clear], (np.log(told / (1 - told)) + np.log(3))[clear], atol=0.5)
     away = np.abs(np.arange(len(ear.downbeat))[:, None] / 50 - found.times).min(axis=1) > 0.06
     np.testing.assert_array_equal(again.downbeat[away], ear.downbeat[away])
     for same in ("beat", "section", "drums", "voice", "tempo"):
