@@ -278,7 +278,7 @@ def test_tags_are_seen_written_and_taken_back(music: Window, qtbot: QtBot, home:
     assert [hashlib.sha256(f.read_bytes()).hexdigest() for f in files] == before, "nothing is written by looking"
     qtbot.mouseClick(view.tags.write, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 0, timeout=40_000)
-    assert tag_files.read(files[0])[0].tags.comment == "113.83 in 4"
+    assert tag_files.read(files[0])[0].tags.comment == "113.84 in 4"
     assert [c.text for c in chapters.read(files[0]).chapters][:2] == ["intro A", "In"]
     # another tag is no other recording
     assert s.library.track(s.track.row.id).state == "ready"  # type: ignore[union-attr]
