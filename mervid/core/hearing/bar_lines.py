@@ -23,7 +23,10 @@ _REACH = 2
 
 
 def odds(ear: Strengths, seen: Scene, times: Floats) -> Floats | None:
-    """Log odds that beats at (n,) `times` in s begin a bar; None where the network can't tell."""
+    """Log odds that beats at (n,) `times` in s begin a bar, (n,); None where the network can't tell.
+
+    It can't without its weights, and not of fewer than `beat_net.LEAST` beats.
+    """
     net = beat_net.load(WEIGHTS, bar_figures.COUNT)
     if net is None or len(times) < beat_net.LEAST:
         return None

@@ -70,7 +70,10 @@ def nearer(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, posit
 
     Parameters
     ----------
-    steady : which steady line each beat lies on, -1 for none
+    attack : (k,) strength, 1000 a second
+    times : (n,) s
+    position : (n,) place of each beat in its bar
+    steady : (n,) which steady line each beat lies on, -1 for none
     """
     net = beat_net.load(WEIGHTS, COUNT)
     if net is None or len(times) < beat_net.LEAST or not len(attack):
@@ -83,9 +86,8 @@ def nearer(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, posit
     for k in range(int(steady.max(initial=-1)) + 1):
         line = np.flatnonzero(steady == k)
         if len(line) > 2:
-            start, slope = fit_line(
-                line.astype(float), move[line], np.maximum(bar_pointer.peaks(ear.beat, times[line]), 0.02)
-            )
+            sure = np.maximum(bar_pointer.peaks(ear.beat, times[line]), _LEAST)
+            start, slope = fit_line(line.astype(float), move[line], sure)
             move[line] = start + slope * line
     out = times + move
     return out if np.diff(out).min() > 0.1 else times
