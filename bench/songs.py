@@ -25,7 +25,7 @@ from training import takes
 from training.boundary import studio
 from training.grooves import Groove
 from training.score import Section
-from training.sounds import RATE
+from training.sounds import RATE, present
 from training.spread import spread
 
 FIRST, COUNT, SECONDS = 77_000_000, 60, 190.0
@@ -187,13 +187,9 @@ def main() -> int:
     """Render what isn't there yet."""
     parser = argparse.ArgumentParser(prog="bench/songs.py", description=__doc__.split("\n")[0])
     parser.add_argument("folder", type=Path)
-    parser.add_argument("soundfonts", nargs="+", type=Path)
+    parser.add_argument("soundfonts", nargs="+", type=present)
     parser.add_argument("--processes", type=int, default=2)
     options = parser.parse_args()
-    for path in options.soundfonts:
-        if not path.is_file():
-            print(f"songs: {path} is not a file", file=sys.stderr)
-            return 2
     options.folder.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.folder, soundfonts=tuple(options.soundfonts))
     made = sum(spread(work, range(FIRST, FIRST + COUNT), processes=options.processes, most_each=20))

@@ -14,13 +14,14 @@ from pathlib import Path
 
 from mervid.core.hearing import ear
 from training import dataset
+from training.sounds import present
 
 
 def main() -> int:
     """Run the steps."""
     parser = argparse.ArgumentParser(prog="python -m training", description=__doc__.split("\n")[0])
     parser.add_argument(
-        "soundfonts", nargs="+", type=Path, help="General MIDI soundfonts and drumkit.xml, freely licensed"
+        "soundfonts", nargs="+", type=present, help="General MIDI soundfonts and drumkit.xml, freely licensed"
     )
     parser.add_argument("--work", type=Path, required=True, help="folder for takes and checkpoints")
     parser.add_argument("--first", type=int, default=0, help="number of the first take; a new round takes new ones")
@@ -31,10 +32,6 @@ def main() -> int:
     parser.add_argument("--rate", type=float, help="the highest learning rate")
     parser.add_argument("--out", type=Path, default=ear.WEIGHTS)
     options = parser.parse_args()
-    for path in options.soundfonts:
-        if not path.is_file():
-            print(f"training: {path} is not a file", file=sys.stderr)
-            return 2
     from training import export, judge, learn
 
     takes, validation = options.work / "takes", options.work / "validation"

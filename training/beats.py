@@ -27,6 +27,7 @@ from mervid.core.hearing.scene import Scene, scene
 from training import composer, forms, takes
 from training.boundary import studio
 from training.judge import logistic
+from training.sounds import present
 from training.spread import spread
 
 Singles = NDArray[np.float32]
@@ -316,15 +317,11 @@ def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float
 def main() -> int:
     """Render, hear, learn, write."""
     parser = argparse.ArgumentParser(prog="python -m training.beats", description=__doc__.split("\n")[0])
-    parser.add_argument("soundfonts", nargs="+", type=Path)
+    parser.add_argument("soundfonts", nargs="+", type=present)
     parser.add_argument("--work", type=Path, required=True)
     parser.add_argument("--takes", type=int, default=1600, help="takes to learn from")
     parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
     options = parser.parse_args()
-    for path in options.soundfonts:
-        if not path.is_file():
-            print(f"training: {path} is not a file", file=sys.stderr)
-            return 2
     options.work.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
     paths = list(spread(work, range(FIRST, FIRST + options.takes + options.judged), most_each=120))

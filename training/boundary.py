@@ -27,7 +27,7 @@ from mervid.core.hearing import analysis, evidence, spectra
 from training import composer, forms, takes
 from training.composer import Plan
 from training.render import Studio
-from training.sounds import SoundFont
+from training.sounds import SoundFont, present
 from training.spread import spread
 
 FIRST = 5_000_000
@@ -192,16 +192,12 @@ def score(songs: list[Heard], odds: Any, count: float) -> tuple[float, float, fl
 def main() -> int:
     """Render, hear, learn, write, judge."""
     parser = argparse.ArgumentParser(prog="python -m training.boundary", description=__doc__.split("\n")[0])
-    parser.add_argument("soundfonts", nargs="+", type=Path)
+    parser.add_argument("soundfonts", nargs="+", type=present)
     parser.add_argument("--work", type=Path, required=True)
     parser.add_argument("--songs", type=int, default=900, help="songs to learn from")
     parser.add_argument("--judged", type=int, default=120, help="songs kept back")
     parser.add_argument("--out", type=Path, default=boundary_net.WEIGHTS)
     options = parser.parse_args()
-    for path in options.soundfonts:
-        if not path.is_file():
-            print(f"training: {path} is not a file", file=sys.stderr)
-            return 2
     options.work.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
     seeds = range(FIRST, FIRST + options.songs + options.judged)

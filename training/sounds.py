@@ -6,6 +6,7 @@ voices from a pulse train through formants (source and filter: Fant, 1960), syll
 
 from __future__ import annotations
 
+import argparse
 import io
 import shutil
 import subprocess
@@ -32,6 +33,19 @@ FORMANTS = {
     "er": (490, 1350, 1690),
 }
 """First three formants of men's vowels in Hz (Peterson & Barney, JASA 1952; recalled from memory)."""
+
+
+def present(name: str) -> Path:
+    """A file named on the command line.
+
+    Raises
+    ------
+    argparse.ArgumentTypeError
+        There is none.
+    """
+    if not Path(name).is_file():
+        raise argparse.ArgumentTypeError(f"{name} is not a file")
+    return Path(name)
 
 
 class SoundFont:
