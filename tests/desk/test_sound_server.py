@@ -63,8 +63,6 @@ def test_the_delay_of_a_device_is_measured_by_a_cable(qtbot: QtBot, server: Soun
         qtbot.waitUntil(lambda n=count: len(answers) > n, timeout=30_000)
         if isinstance(answers[-1], tuple):
             break
-    if all("stumbled" in str(a) for a in answers[1:]):
-        pytest.skip("this machine is too busy for a cable of software: every measure stumbled, and said so")
     assert isinstance(answers[-1], tuple), answers
     late, scatter = answers[-1]
     # a cable of software: what is left is the server's own blocks on both ways
