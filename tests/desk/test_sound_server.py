@@ -57,7 +57,7 @@ def test_the_delay_of_a_device_is_measured_by_a_cable(qtbot: QtBot, server: Soun
     qtbot.waitUntil(lambda: len(answers) == 1, timeout=30_000)
     assert isinstance(answers[0], str), "without an input nothing can be measured"
     server.plug_in_a_cable()
-    for _ in range(8):
+    for _ in range(12):
         player.measure_delay()
         count = len(answers)
         qtbot.waitUntil(lambda n=count: len(answers) > n, timeout=30_000)
