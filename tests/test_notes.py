@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import faulthandler
 import logging
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from _pytest.faulthandler import fault_handler_stderr_fd_key
 
 from mervid import __version__, notes
 
 
 @pytest.fixture(autouse=True)
-def logging_as_it_was() -> object:
+def logging_as_it_was(pytestconfig: pytest.Config) -> Iterator[None]:
     root = logging.getLogger()
     before, level = root.handlers[:], root.level
     yield
     root.handlers[:] = before
     root.setLevel(level)
+    # a crash of the tests themselves is to be seen, not noted in a folder that goes
+    faulthandler.enable(pytestconfig.stash[fault_handler_stderr_fd_key])
 
 
 def test_a_report_has_versions_and_the_last_lines_and_no_names(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
