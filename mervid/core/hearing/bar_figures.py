@@ -12,7 +12,7 @@ import numpy as np
 from ..arrays import Floats, Singles
 from . import bar_pointer
 from .ear import Strengths
-from .scene import GROUPS, SLOW_FPS, Scene, between, highest
+from .scene import GROUPS, SLOW_FPS, Scene, Sums, between, highest
 from .spectra import EAR_FPS, SCALE
 
 SLOTS = 4
@@ -24,6 +24,8 @@ LAGS = (1, 2, 3, 4, 6, 8, 16)
 _BASS = slice(0, 24)
 _UPPER = slice(24, 52)
 _AFTER_S = 0.03
+_PIECE = 500
+"""Beats whose spectra are summed at once: two hours take no more room than some minutes."""
 
 COUNT = 6 + 2 + SLOTS * GROUPS + GROUPS + 4 * len(SPANS) + len(LAGS)
 PARTS = ((0, 6), (8, 8 + SLOTS * GROUPS), (38, 50), (50, COUNT))
@@ -47,16 +49,7 @@ def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
         bar_pointer.peaks(ear.section, times, 6),
     ]
     over = np.stack([ear.drums, ear.voice], axis=1)
-    spectrum = seen.levels.astype(np.float32) / np.float32(SCALE)
-    spectrum -= spectrum.mean(axis=0)
-    kinds = (
-        (spectrum[:, _BASS], EAR_FPS),
-        (spectrum[:, _UPPER], EAR_FPS),
-        (seen.chroma - seen.chroma.mean(axis=0), SLOW_FPS),
-        (seen.colour - seen.colour.mean(axis=0), SLOW_FPS),
-    )
-    changes = [_change(x, fps, times, period, k) for x, fps in kinds for k in SPANS]
-    level = between(spectrum.reshape(len(spectrum), GROUPS, -1).mean(axis=2), EAR_FPS, times, times + period)
+    changes, level = _changes(seen, times, period)
     pattern = np.concatenate([_even(rises), 0.5 * _even(between(seen.chroma, SLOW_FPS, times, times + period))], axis=1)
     alike = [_alike(pattern, lag) for lag in LAGS]
     out: list[Floats | Singles] = [
@@ -64,15 +57,38 @@ def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
         between(over, EAR_FPS, times, times + period),
         rises,
         level,
-        np.stack(changes, axis=1),
+        changes,
         np.stack(alike, axis=1),
     ]
     return np.concatenate(out, axis=1).astype(np.float32)
 
 
-def _change(x: Singles, fps: int, times: Floats, period: Floats, beats: int) -> Floats:
-    before = between(x, fps, np.maximum(times - beats * period, 0), np.maximum(times, 1 / fps))
-    after = between(x, fps, times + _AFTER_S, times + beats * period)
+def _changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]:
+    """How bass, upper bands, harmony and timbre change at each beat, over `SPANS`; how loud groups of bands are."""
+    mean = seen.levels.mean(axis=0) / SCALE
+    chroma, colour = seen.chroma.mean(axis=0), seen.colour.mean(axis=0)
+    changes, levels = [], []
+    for k in range(0, len(times), _PIECE):
+        t, p = times[k : k + _PIECE], period[k : k + _PIECE]
+        first = max(0, int((t - max(SPANS) * p).min()) - 1)
+        last = int((t + max(SPANS) * p).max()) + 2
+        spectrum = seen.levels[first * EAR_FPS : last * EAR_FPS].astype(np.float32) / np.float32(SCALE) - mean
+        slow = slice(first * SLOW_FPS, last * SLOW_FPS)
+        kinds = (
+            Sums.of(spectrum[:, _BASS], EAR_FPS, first),
+            Sums.of(spectrum[:, _UPPER], EAR_FPS, first),
+            Sums.of(seen.chroma[slow] - chroma, SLOW_FPS, first),
+            Sums.of(seen.colour[slow] - colour, SLOW_FPS, first),
+        )
+        changes.append(np.stack([_change(x, t, p, span) for x in kinds for span in SPANS], axis=1))
+        groups = Sums.of(spectrum.reshape(len(spectrum), GROUPS, -1).mean(axis=2), EAR_FPS, first)
+        levels.append(groups.between(t, t + p))
+    return np.concatenate(changes), np.concatenate(levels)
+
+
+def _change(x: Sums, times: Floats, period: Floats, beats: int) -> Floats:
+    before = x.between(np.maximum(times - beats * period, 0), np.maximum(times, 1 / x.fps))
+    after = x.between(times + _AFTER_S, times + beats * period)
     scale = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
     return np.asarray(1 - (before * after).sum(axis=1) / np.maximum(scale, 1e-9))
 
