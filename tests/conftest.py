@@ -89,12 +89,18 @@ def heard_material(name: str) -> tuple[Heard, dict[str, NDArray[np.float64]]]:
 
 
 @cache
-def sound_of_material(name: str) -> features.Sound:
-    """What a recording of tests/material sounds like, before any beat."""
+def samples_of_material(name: str) -> tuple[NDArray[np.float32], int]:
+    """Samples of a recording of tests/material, (frames, channels), and how many a second."""
     blocks: list[NDArray[np.float32]] = []
     source = decoding.probe(MATERIAL / f"{name}.ogg")
     decoding.decode(source, blocks.append)
-    return features.listen(np.concatenate(blocks), source.rate)
+    return np.concatenate(blocks), source.rate
+
+
+@cache
+def sound_of_material(name: str) -> features.Sound:
+    """What a recording of tests/material sounds like, before any beat."""
+    return features.listen(*samples_of_material(name))
 
 
 def band(seconds: float = 30.0, tempo: float = 120.0, *, first: float = 0.5, seed: int = 1) -> NDArray[np.float32]:

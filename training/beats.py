@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 
 from mervid.core.hearing import bar_figures, bar_lines, beat_net, beat_tracking, ear, features, places, spectra
 from mervid.core.hearing.ear import Strengths
+from mervid.core.hearing.opening import WEIGHTS as OPENING
 from mervid.core.hearing.scene import Scene, scene
 from training import composer, forms, takes
 from training.boundary import studio
@@ -32,7 +33,10 @@ from training.spread import spread
 
 Singles = NDArray[np.float32]
 FIRST = 6_000_000
-SHORT, LONG = 75.0, 110.0
+BEGINNINGS = 6_100_000
+"""From here on takes are short, and `PRELUDES` of them begin long before their music."""
+SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
+PRELUDES = 0.7
 OTHER = 3
 """Every so manieth take is a song of `training.forms`."""
 NEAR = 0.06
@@ -75,7 +79,10 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     if path.exists():
         return path
     plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
-    take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan)
+    preludes = 0.0
+    if seed >= BEGINNINGS:
+        seconds, preludes = SHORTEST, PRELUDES
+    take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, preludes=preludes)
     if len(take.beats) < 24:
         return None
     samples = take.samples.astype(np.float32)
@@ -112,7 +119,7 @@ class Read:
     downbeats: NDArray[np.float64]
 
 
-def _read(path: Path) -> Read:
+def read(path: Path) -> Read:
     with np.load(path) as z:
         names = ("beat", "downbeat", "section", "drums", "voice")
         said = Strengths(*(z[k] for k in names), z["tempo"].astype(np.float32), ear.load().calibration)
@@ -125,7 +132,7 @@ def lesson(path: Path | None) -> Lesson | None:
     """A take as the ear alone follows it; None where the count is at another level than the truth."""
     if path is None:
         return None
-    take = _read(path)
+    take = read(path)
     beats, downbeats = take.beats, take.downbeats
     found = beat_tracking.follow(take.ear, take.attack, take.duration)
     times = found.times
@@ -301,7 +308,7 @@ def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float
 
     if path is None:
         return None
-    take = _read(path)
+    take = read(path)
     found = beat_tracking.follow(take.ear, take.attack, take.duration, seen=take.seen)
     if len(found.times) < beat_net.LEAST or len(take.beats) < beat_net.LEAST:
         return None
@@ -312,6 +319,11 @@ def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float
         return figures, right, None
     bars = mir_eval.beat.f_measure(take.downbeats, found.times[found.position == 0], 0.07)
     return figures, right, (found.margin, float(bars > LEAST))
+
+
+def _teach(path: Path, task: Task) -> None:
+    print(path.name, flush=True)
+    np.savez_compressed(path, **learn(task))
 
 
 def main() -> int:
@@ -328,9 +340,12 @@ def main() -> int:
     lessons = [one for one in spread(lesson, paths[: options.takes]) if one is not None]
     print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
     for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
-        print(path.name, flush=True)
-        np.savez_compressed(path, **learn(task(lessons)))
-    from training import export
+        _teach(path, task(lessons))
+    from training import export, opening
+
+    # counted and barred by what was just learned, in processes that read it anew
+    firsts = [one for one in spread(opening.lesson, paths[: options.takes]) if one is not None]
+    _teach(OPENING, opening.task(firsts))
 
     known = [one for one in spread(confidence, paths[options.takes :]) if one is not None]
     old = ear.load().calibration

@@ -351,6 +351,61 @@ def opening(rng: Generator, x: Wave, *, mono_kit: dict[int, Wave]) -> tuple[Wave
     return np.concatenate([head, x]), len(head) / RATE
 
 
+def prelude(rng: Generator, x: Wave, *, mono_kit: dict[int, Wave], beats: Wave) -> tuple[Wave, float]:
+    """What long beginnings are made of: talk, strokes, free chords, a room or a drone, with a pause or into the music.
+
+    Or somebody counts in.
+
+    Parameters
+    ----------
+    beats : of the song, s
+
+    Returns
+    -------
+    samples, and by how many s the song begins later
+    """
+    lead = float(np.clip(rng.gamma(2.0, 4.0), 1.5, 24))
+    rest = float(rng.choice([0.0, 0.3, 1.0]) * rng.uniform(0, 1.5))
+    over = float(rng.choice([0.0, 0.0, 1.0]) * rng.uniform(0, 6))
+    seconds = lead + (over if not rest else 0.0)
+    kind = str(rng.choice(["talk", "talk", "strokes", "chords", "noises", "count"]))
+    if kind == "talk":
+        head = talk(rng, seconds)
+    elif kind == "noises":
+        head = noises(rng, seconds + 1.5)[: int(seconds * RATE)]
+    elif kind == "count":
+        period, stick = float(beats[1] - beats[0]), int(rng.choice([37, 37, 42, 39]))
+        rest = max(0.0, float(rng.choice([4, 6, 8])) * period + 0.3 - lead)
+        seconds = lead + rest + float(beats[0])
+        head = np.zeros(int(seconds * RATE), np.float32)
+        for k in (1, 2, 3, 4) if rng.random() < 0.6 else (1, 2, 3, 4, 6, 8):
+            if seconds > k * period:
+                _put(head, mono_kit[stick], seconds - k * period, float(rng.uniform(0.6, 1)))
+    else:
+        head = np.zeros(int(seconds * RATE), np.float32)
+        for at in np.cumsum(rng.gamma(2.0, 0.7 if kind == "chords" else 0.5, 40)):
+            if at > seconds - 0.4:
+                break
+            if kind == "strokes":
+                _put(head, mono_kit[int(rng.choice([36, 38, 42, 49, 37, 41]))], at, float(rng.uniform(0.4, 1)))
+                continue
+            for interval in rng.choice([0, 3, 4, 7, 10, 12], int(rng.integers(1, 5))):
+                hz = float(rng.uniform(110, 330)) * 2 ** (int(interval) / 12)
+                _put(head, plucked(rng, hz, float(rng.uniform(0.5, 2.5)), 0.995), at, 0.5)
+    level = float(np.percentile(np.abs(x[::7]), 95)) + 1e-4
+    head = head * np.float32(level * rng.uniform(0.2, 1) / (np.abs(head).max() + 1e-9))
+    out = np.concatenate([np.zeros(int((lead + rest) * RATE), np.float32), x])
+    n = min(len(head), len(out))
+    out[:n] += head[:n]
+    return out, int((lead + rest) * RATE) / RATE
+
+
+def _put(out: Wave, sound: Wave, at: float, gain: float) -> None:
+    i = int(at * RATE)
+    n = min(len(sound), len(out) - i)
+    out[i : i + n] += sound[:n] * np.float32(gain)
+
+
 def talk(rng: Generator, seconds: float) -> Wave:
     """Somebody talks, with pauses: syllables at no pulse."""
     out, bank = np.zeros(int(seconds * RATE), np.float32), spoken()

@@ -25,8 +25,15 @@ def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tup
     return clock.at(np.array(out).reshape(-1, 2)) + start
 
 
-def make(studio: Studio, seed: int, *, seconds: float = 75.0, plan: Plan = composer.form) -> Take:
-    """Take number `seed`: the same for the same number."""
+def make(
+    studio: Studio, seed: int, *, seconds: float = 75.0, plan: Plan = composer.form, preludes: float = 0.0
+) -> Take:
+    """Take number `seed`: the same for the same number.
+
+    Parameters
+    ----------
+    preludes : how often it has a long beginning without its beat
+    """
     rng = np.random.default_rng([2026, seed])
     none = np.zeros(0)
     if rng.random() < 0.03:
@@ -49,7 +56,10 @@ def make(studio: Studio, seed: int, *, seconds: float = 75.0, plan: Plan = compo
         return t if moved is None else np.interp(t, moved[:, 0], moved[:, 1])
 
     drop = 0.0
-    if rng.random() < OPENINGS:
+    if preludes and rng.random() < preludes:
+        x, lead = render.prelude(rng, x, mono_kit=sounds.own_kit(rng), beats=to(beats))
+        drop = -lead
+    elif rng.random() < OPENINGS:
         x, lead = render.opening(rng, x, mono_kit=sounds.own_kit(rng))
         drop = -lead
     elif rng.random() < 0.3:

@@ -7,9 +7,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from mervid.core.hearing import bar_figures, places, spectra
+from mervid.core.hearing import bar_figures, opening, places, spectra
 from tests.conftest import material, sound_of_material
 from training import beats
+from training import opening as first
 
 
 @pytest.fixture
@@ -62,6 +63,15 @@ def test_examples_are_parts_of_a_lesson_with_some_figures_left_out(take: Path) -
         m = int(told.nonzero()[0].max()) + 1
         left += sum(not rows[:m, a:b].any() for a, b in bar_figures.PARTS)
     assert 15 < left < 75
+
+
+def test_the_music_has_begun_from_its_first_bar_on(take: Path) -> None:
+    lesson = first.lesson(take)
+    assert lesson is not None and lesson.figures.shape == (len(lesson.begun), opening.COUNT)
+    begun = np.flatnonzero(lesson.begun)
+    # eight beats were found before it, and some tried before those
+    assert begun[0] >= 8 and set(np.diff(begun)) == {1} and begun[-1] == len(lesson.begun) - 1
+    assert first.lesson(None) is None
 
 
 def test_confidence_is_set_by_what_was_right(take: Path) -> None:

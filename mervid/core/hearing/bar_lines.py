@@ -12,25 +12,22 @@ from pathlib import Path
 import attrs
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Floats, Singles
 from . import bar_figures, bar_pointer, beat_net
 from .ear import Strengths
-from .scene import Scene
 from .spectra import EAR_FPS
 
 WEIGHTS = Path(__file__).parent / "weights" / "bars.npz"
 _REACH = 2
 
 
-def odds(ear: Strengths, seen: Scene, times: Floats) -> Floats | None:
-    """Log odds that beats at (n,) `times` in s begin a bar, (n,); None where the network can't tell.
+def odds(figures: Singles) -> Floats | None:
+    """Log odds that beats with these `bar_figures` begin a bar, (n,); None where the network can't tell.
 
     It can't without its weights, and not of fewer than `beat_net.LEAST` beats.
     """
     net = beat_net.load(WEIGHTS, bar_figures.COUNT)
-    if net is None or len(times) < beat_net.LEAST:
-        return None
-    return net(bar_figures.figures(ear, seen, times))
+    return None if net is None or len(figures) < beat_net.LEAST else net(figures)
 
 
 def answered(ear: Strengths, times: Floats, odds: Floats) -> Strengths:

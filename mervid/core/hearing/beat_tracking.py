@@ -14,7 +14,16 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from ..model.beatgrid import MeterMark
-from . import bar_lines, bar_pointer, beat_refinement, count_level, first_beat, places, untrained_pointer
+from . import (
+    bar_lines,
+    bar_pointer,
+    beat_refinement,
+    count_level,
+    first_beat,
+    opening,
+    places,
+    untrained_pointer,
+)
 from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE, Sound
@@ -100,29 +109,43 @@ def follow(
     ----------
     seen : what else was heard, by which bars and places are told better; without it the ear alone tells them
     """
+    times, steady = count(ear, attack, duration, progress=progress)
+    if not len(times):
+        return Found(times, steady, steady >= 0, BEATS, 0.0, 0.0, ear)
+    level = _level_chance(ear, times)
+    whole = None if seen is None else opening.barred(ear, attack, seen, times)
+    if seen is None or whole is None:
+        position, metre, margin = bar_pointer.bars(ear, times)
+        begin = first_beat.first_bar(ear, times, position)
+        return Found(times[begin:], position[begin:], steady[begin:] >= 0, metre, level, margin, ear)
+    begin = opening.begins(ear, attack, seen, whole)
+    steady = np.append(np.full(whole.tried, -1), steady)[begin:]
+    position = whole.position[begin:]
+    times = places.nearer(ear, attack, seen, whole.times[begin:], position=position, steady=steady)
+    ear = bar_lines.answered(ear, times, whole.odds[begin:])
+    return Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear)
+
+
+def count(
+    ear: Strengths,
+    attack: Singles,
+    duration: float,
+    *,
+    progress: Callable[[float], None] = lambda part: None,
+) -> tuple[Floats, Ints]:
+    """Precise beats in s, and which steady line each lies on, -1 for none; none at all where fewer than four."""
     rough = np.zeros(0)
     if np.any(attack > 0.1):
         rough = bar_pointer.beats(ear, progress=progress)
         rough = _music(ear, rough[rough < duration])
         rough = _music(ear, count_level.likeliest(ear, rough))
     if len(rough) < 4:
-        return Found(np.zeros(0), np.zeros(0, np.int64), np.zeros(0, bool), BEATS, 0.0, 0.0, ear)
+        return np.zeros(0), np.zeros(0, np.int64)
     position, metre, _ = bar_pointer.bars(ear, rough)
     times, clear, steady = settle(ear, attack, rough, position, metre)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
-    times, steady = _from_first(ear, attack, times[keep], steady[keep])
-    level = _level_chance(ear, times)
-    odds = None if seen is None else bar_lines.odds(ear, seen, times)
-    position, metre, margin = bar_pointer.bars(ear if odds is None else bar_lines.answered(ear, times, odds), times)
-    if seen is not None:
-        times = places.nearer(ear, attack, seen, times, position=position, steady=steady)
-    # whether the music is counted in tells the moment: to the network a bar before the music is one like the others
-    begin = first_beat.first_bar(ear, times, position)
-    times, position, steady = times[begin:], position[begin:], steady[begin:]
-    if odds is not None:
-        ear = bar_lines.answered(ear, times, odds[begin:])
-    return Found(times, position, steady >= 0, metre, level, margin, ear)
+    return _from_first(ear, attack, times[keep], steady[keep])
 
 
 def _level_chance(ear: Strengths, times: Floats) -> float:

@@ -61,7 +61,7 @@ def backward(ear: Strengths, attack: Singles, start: float, period: float) -> Fl
     waiting: list[float] = []
     t = start
     for _ in range(MOST_STEPS):
-        place, strength = _attack_beside(attack, t - period)
+        place, strength = attack_beside(attack, t - period)
         if place < 0:
             break
         heard = float(bar_pointer.peaks(ear.beat, np.array([place]))[0])
@@ -76,7 +76,7 @@ def backward(ear: Strengths, attack: Singles, start: float, period: float) -> Fl
     return np.array(out[::-1])
 
 
-def _attack_beside(attack: Singles, time: float) -> tuple[float, float]:
+def attack_beside(attack: Singles, time: float) -> tuple[float, float]:
     """The attack beside a time, nearer ones counting for more: its place in s and its strength."""
     centre, reach = round(time * ATTACK_RATE), round(REACH * ATTACK_RATE)
     first = max(0, centre - reach)
@@ -121,7 +121,7 @@ def first_bar(ear: Strengths, times: Floats, position: Ints) -> int:
 def _first_struck(ear: Strengths, attack: Singles, times: Floats) -> int:
     """The first beat at which something is struck, or which the ear was sure of; among the first few."""
     for i in range(min(MOST_STEPS, len(times) - EVEN)):
-        strength = _attack_beside(attack, float(times[i]))[1]
+        strength = attack_beside(attack, float(times[i]))[1]
         heard = float(bar_pointer.peaks(ear.beat, times[i : i + 1])[0])
         if strength >= SILENCE or heard >= HEARD:
             return i

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.ndimage import convolve1d
 
-from mervid.core.hearing import bar_figures, bar_lines, beat_net, places
+from mervid.core.hearing import bar_figures, bar_lines, beat_net, opening, places
 
 FIGURES, WIDTH, DILATIONS = 5, 4, (1, 3)
 
@@ -68,3 +68,4 @@ def test_what_is_no_network_answers_nothing(tmp_path: Path, fault: str) -> None:
 def test_the_shipped_networks_are_whole() -> None:
     assert beat_net.load(bar_lines.WEIGHTS, bar_figures.COUNT) is not None
     assert beat_net.load(places.WEIGHTS, places.COUNT) is not None
+    assert beat_net.load(opening.WEIGHTS, opening.COUNT) is not None

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import attrs
 import numpy as np
+import pytest
 
 from mervid.core.findings.recommendation import recommend
-from mervid.core.hearing import beat_tracking, ear, features, first_beat
+from mervid.core.hearing import beat_net, beat_tracking, ear, features, first_beat, opening
 from mervid.core.hearing.ear import Strengths
-from tests.conftest import heard_demo
+from tests.conftest import heard_demo, material, samples_of_material, sound_of_material
 
 PERIOD = 0.5
 
@@ -26,6 +29,70 @@ def ear_of(first: int, bars: int, *, faint: float) -> Strengths:
     return Strengths(
         beat, down, none, none + 1, none, np.full((frames, ear.TEMPI), 1 / ear.TEMPI, np.float32), np.ones(10)
     )
+
+
+def before_the_music(kind: str, period: float, rate: int) -> np.ndarray:
+    """Some seconds that no bar lies in: silence, four sticks in time, or strokes of no tempo."""
+    rng = np.random.default_rng(3)
+    at = {
+        "silence": np.zeros(0),
+        "sticks": 1.0 + period * np.arange(4),
+        "strokes": np.cumsum(rng.uniform(0.2, 0.9, 6)),
+    }[kind]
+    out = np.zeros(round((1.0 + 4 * period) * rate) if kind == "sticks" else 4 * rate, np.float32)
+    stroke = 0.4 * rng.standard_normal(rate // 20) * np.exp(-np.arange(rate // 20) / (0.006 * rate))
+    for t in at:
+        i = round(t * rate)
+        out[i : i + len(stroke)] += stroke[: len(out) - i].astype(np.float32)
+    return out
+
+
+@pytest.mark.parametrize("kind", ["silence", "sticks", "strokes"])
+def test_bar_1_is_the_first_bar_of_the_music_whatever_comes_before(kind: str) -> None:
+    samples, rate = samples_of_material("hiphop")
+    truth = material("hiphop")
+    begins = truth["downbeats"][0]
+    head = before_the_music(kind, float(np.diff(truth["beats"])[0]), rate)
+    music = samples[round((begins - 0.01) * rate) :]
+    heard, _ = beat_tracking.track(
+        features.listen(np.concatenate([np.repeat(head[:, None], music.shape[1], axis=1), music]), rate)
+    )
+    assert heard.downbeats[0] == pytest.approx(len(head) / rate + 0.01, abs=0.02)
+
+
+def test_soft_first_bars_are_music() -> None:
+    samples, rate = samples_of_material("hiphop")
+    truth = material("hiphop")
+    soft = samples.copy()
+    soft[: round((truth["downbeats"][2] - 0.02) * rate)] *= 0.05
+    heard, _ = beat_tracking.track(features.listen(soft, rate))
+    assert heard.downbeats[0] == pytest.approx(truth["downbeats"][0], abs=0.02)
+
+
+def test_the_count_is_tried_back_to_the_beginning_of_the_file() -> None:
+    attack = np.zeros(20_000, np.float32)
+    attack[1_010] = 0.6
+    times = 2.5 + PERIOD * np.arange(20)
+    # evenly, onto what is struck beside the count, and not before the file
+    np.testing.assert_allclose(opening._before(attack, times), [0.01, 0.51, 1.01, 1.5, 2.0], atol=0.012)
+    far = 20 + PERIOD * np.arange(20)
+    assert len(opening._before(attack, far)) == opening.MOST
+
+
+def test_without_weights_the_ear_tells_the_first_bar(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    sound = sound_of_material("dance")
+    assert sound.strengths is not None and sound.scene is not None
+    times, _ = beat_tracking.count(sound.strengths, sound.attack, sound.duration)
+    whole = opening.barred(sound.strengths, sound.attack, sound.scene, times)
+    assert whole is not None and whole.figures.shape == (len(whole.times), opening.bar_figures.COUNT)
+    rows = opening.figures(sound.strengths, sound.attack, sound.scene, whole)
+    assert rows.shape == (min(len(whole.times), whole.tried + opening.JUDGED), opening.COUNT)
+    assert np.isfinite(rows).all() and beat_net.load(opening.WEIGHTS, opening.COUNT) is not None
+    monkeypatch.setattr(opening, "WEIGHTS", tmp_path / "none.npz")
+    found = whole.position[whole.tried :]
+    first = first_beat.first_bar(sound.strengths, whole.times[whole.tried :], found)
+    assert opening.begins(sound.strengths, sound.attack, sound.scene, whole) == whole.tried + first
+    assert opening.barred(sound.strengths, sound.attack, sound.scene, times[:8]) is None
 
 
 def test_a_count_in_is_no_bar() -> None:

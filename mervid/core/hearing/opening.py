@@ -1,0 +1,169 @@
+"""Where the music begins: which of the first bar lines opens its first bar.
+
+Before it may lie silence, a count by sticks or voice, speech, single hits, or nothing at all, where a file is cut to
+the beat; and the first bars may be too soft for a pointer that waits until it is sure. The count is carried back to the
+beginning of the file, and a network over its first beats says of each whether the music has begun. The bar line that
+parts these answers best is bar 1.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats, Ints, Singles
+from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat
+from .ear import Strengths
+from .features import ATTACK_RATE
+from .scene import Scene, between
+from .spectra import EAR_FPS, SCALE
+
+WEIGHTS = Path(__file__).parent / "weights" / "opening.npz"
+MOST = 16
+"""Beats that are tried before the first that was found."""
+JUDGED = 80
+"""Beats of those found that are judged."""
+_EARLY = 0.03
+"""s before the file in which its first beat may lie: a cut through the attack."""
+_SAME = 0.012
+_CLEAR = 0.05
+_USUAL = 0.02
+_HIGH = 3.0
+_POSITIONS = 5
+COUNT = bar_figures.COUNT + 17 + _POSITIONS
+
+
+@attrs.frozen(eq=False)
+class Barred:
+    """Beats in bars, with those before them that may belong to the music.
+
+    Attributes
+    ----------
+    times : (n,) s
+    tried : how many of them were put before what was found
+    position : (n,) place of each in its bar, 0 begins one
+    metre : beats in most bars
+    margin : by how much the bar's phase beats the next best, 0 to 1
+    odds : (n,) log odds that each begins a bar
+    figures : (n, `bar_figures.COUNT`)
+    """
+
+    times: Floats
+    tried: int
+    position: Ints
+    metre: int
+    margin: float
+    odds: Floats
+    figures: Singles
+
+
+def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barred | None:
+    """Beats at `times` in s in bars, and carried back to the beginning; None where the network of bars can't tell."""
+    if len(times) < beat_net.LEAST:
+        return None
+    before = _before(attack, times)
+    whole = np.append(before, times)
+    rows = bar_figures.figures(ear, seen, whole)
+    odds = bar_lines.odds(rows)
+    if odds is None:
+        return None
+    position, metre, margin = bar_pointer.bars(bar_lines.answered(ear, whole, odds), times)
+    position = np.append((position[0] - np.arange(len(before), 0, -1)) % metre, position)
+    return Barred(whole, len(before), position, metre, margin, odds, rows)
+
+
+def _before(attack: Singles, times: Floats) -> Floats:
+    """Beats evenly back from the first of `times` to the beginning of the file, onto attacks where there are some."""
+    period = float(np.median(np.diff(times[: first_beat.EVEN + 1])))
+    out: list[float] = []
+    t = float(times[0])
+    while len(out) < MOST and t - period >= -_EARLY:
+        place, strength = first_beat.attack_beside(attack, t - period)
+        t = max(0.0, place if strength >= first_beat.STRUCK else t - period)
+        out.append(t)
+    return np.array(out[::-1])
+
+
+def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Singles:
+    """Figures of the first beats: (n, `COUNT`)."""
+    n = min(len(whole.times), whole.tried + JUDGED)
+    times = whole.times[:n]
+    period = np.diff(whole.times)
+    period = np.append(period, period[-1])[:n]
+    own, half = _beside(attack, times), _beside(attack, times + period / 2)
+    loud = seen.levels.mean(axis=1, keepdims=True, dtype=np.float32) / np.float32(SCALE)
+    level = between(loud, EAR_FPS, np.maximum(times, 0), times + period)[:, 0]
+    so_far = np.maximum.accumulate(np.append(0, level[:-1]))
+    beat, down = bar_pointer.peaks(ear.beat, times), bar_pointer.peaks(ear.downbeat, times)
+    share = 1 / (1 + np.exp(-whole.odds))
+    opens = whole.position == 0
+    order = np.arange(n)
+    rows = [
+        own[:, 1],
+        own[:, 1] * (np.abs(own[:, 0] - times) < _SAME),
+        half[:, 1],
+        _highest(attack, times - period + _CLEAR, times - _CLEAR),
+        _highest(attack, np.zeros(n), times - _CLEAR),
+        _beside_usual(share[:n], share[opens]),
+        _beside_usual(down, bar_pointer.peaks(ear.downbeat, whole.times[opens])),
+        _beside_usual(beat, bar_pointer.peaks(ear.beat, whole.times)),
+        level,
+        level - np.median(loud),
+        level - so_far,
+        np.minimum(times / period, MOST) / 4,
+        np.minimum(order, MOST) / 4,
+        order < whole.tried,
+        order == whole.tried,
+        np.clip(np.gradient(times) / np.median(period) - 1, -0.5, 0.5) * 5,
+        np.full(n, bar_pointer.peaks(ear.drums, times).mean()),
+    ]
+    which = np.eye(_POSITIONS)[np.minimum(whole.position[:n], _POSITIONS - 1)]
+    return np.concatenate([whole.figures[:n], np.stack(rows, axis=1), which], axis=1).astype(np.float32)
+
+
+def _beside(attack: Singles, times: Floats) -> Floats:
+    """Place in s and strength of the attack beside each time: (n, 2)."""
+    return np.array([first_beat.attack_beside(attack, float(t)) for t in times])
+
+
+def _highest(attack: Singles, start: Floats, stop: Floats) -> Floats:
+    """The strongest attack from each `start` to each `stop` in s; 0 where there is no room."""
+    a = np.maximum(np.rint(start * ATTACK_RATE).astype(int), 0)
+    b = np.maximum(np.rint(stop * ATTACK_RATE).astype(int), 0)
+    return np.array([attack[i:j].max(initial=0) for i, j in zip(a, b, strict=True)], float)
+
+
+def _beside_usual(strength: Floats, usual: Floats) -> Floats:
+    middle = float(np.median(usual)) if len(usual) else 1.0
+    return np.minimum(strength / max(middle, _USUAL), _HIGH)
+
+
+def first_line(begun: Floats, position: Ints) -> int:
+    """The bar line that parts beats before the music from those in it best.
+
+    Parameters
+    ----------
+    begun : (n,) log odds that the music has begun with each beat
+    position : (n,) place of each beat in its bar, 0 begins one
+
+    Examples
+    --------
+    >>> first_line(np.array([-4.0, -4, 3, 4, 5, 5]), np.array([2, 3, 0, 1, 2, 3]))
+    2
+    """
+    after = np.cumsum(begun[::-1])[::-1]
+    lines = np.flatnonzero(position[: len(begun)] == 0)
+    return int(lines[after[lines].argmax()])
+
+
+def begins(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> int:
+    """The beat of `whole` with which the music begins: bar 1, or its pick-up where that was found."""
+    found = whole.position[whole.tried :]
+    lines = np.flatnonzero(found == 0)
+    net = beat_net.load(WEIGHTS, COUNT)
+    if net is None or not len(lines):
+        return whole.tried + first_beat.first_bar(ear, whole.times[whole.tried :], found)
+    line = first_line(net(figures(ear, attack, seen, whole)), whole.position)
+    return whole.tried if line == whole.tried + lines[0] else line
