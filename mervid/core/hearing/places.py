@@ -2,7 +2,7 @@
 
 A beat's own attack is one player's, and early or late by some ms; what is struck at it and half a beat on, on the beats
 around, and by whom, tells the pulse that they share better than any one of them. A network over beats that was shown
-rendered players with known pulse says by how much each beat is off. Steady lines are moved as one.
+rendered players with known pulse says by how much each beat is off. Steady lines of machines are moved as one.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from ..arrays import Floats, Ints, Singles
-from ..maths.regression import fit_line
+from ..maths.regression import fit_line, median
 from . import bar_pointer, beat_net
 from .ear import Strengths
 from .features import ATTACK_RATE
@@ -26,6 +26,9 @@ MOST = 0.04
 """s by which a beat is moved at most."""
 STRUCK = 0.3
 """How sure percussion is in music whose attacks are those of its beats."""
+LOOSE = 0.001
+"""s of scatter about a steady line up to which its beats are moved as one: a machine's. People's beats each have their
+own place, and lie on the line only as far as one tempo tells them."""
 _REACH = 32
 _AT, _BETWEEN = 2, 4
 """ms from one look at the attacks to the next, at a beat and half a beat on."""
@@ -88,6 +91,8 @@ def nearer(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, posit
         if len(line) > 2:
             sure = np.maximum(bar_pointer.peaks(ear.beat, times[line]), _LEAST)
             start, slope = fit_line(line.astype(float), move[line], sure)
-            move[line] = start + slope * line
+            even = start + slope * line
+            if 1.48 * median(np.abs(move[line] - even)) < LOOSE:
+                move[line] = even
     out = times + move
     return out if np.diff(out).min() > 0.1 else times
