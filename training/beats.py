@@ -2,7 +2,7 @@
 
 Renders takes that the ear did not learn from, hears and follows them as the program does by the ear alone, and shows
 small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
-off. Of each kind three are made, and each stops by a sixth of the takes that is kept from it. What is made on the way
+off, and one, from short takes with long beginnings besides, with which the music begins. Of each kind three are made, and each stops by a sixth of the takes that is kept from it. What is made on the way
 is kept in FOLDER, and a second start goes on where the first ended. By takes that nothing was learned from the ear's
 confidence is set anew.
 """
@@ -332,6 +332,7 @@ def main() -> int:
     parser.add_argument("soundfonts", nargs="+", type=present)
     parser.add_argument("--work", type=Path, required=True)
     parser.add_argument("--takes", type=int, default=1600, help="takes to learn from")
+    parser.add_argument("--beginnings", type=int, default=850, help="short takes besides, to learn beginnings from")
     parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
     options = parser.parse_args()
     options.work.mkdir(parents=True, exist_ok=True)
@@ -344,7 +345,8 @@ def main() -> int:
     from training import export, opening
 
     # counted and barred by what was just learned, in processes that read it anew
-    firsts = [one for one in spread(opening.lesson, paths[: options.takes]) if one is not None]
+    begin = list(spread(work, range(BEGINNINGS, BEGINNINGS + options.beginnings), most_each=120))
+    firsts = [one for one in spread(opening.lesson, paths[: options.takes] + begin) if one is not None]
     _teach(OPENING, opening.task(firsts))
 
     known = [one for one in spread(confidence, paths[options.takes :]) if one is not None]

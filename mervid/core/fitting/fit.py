@@ -24,9 +24,10 @@ from .beat_numbers import own_beats
 from .pulse import smooth
 
 LEAST_BEATS = 8
-CLOSE = 0.12
-"""Share of the tolerance within which a grid keeps to the pulse: 1 ms of 8, 1.8 of 15. Of pairs of rendered tracks .56
-stay within 12 ms at .25 (36 pins a track), .61 so (68), .65 where every beat has its pin (215)."""
+CLOSE = 0.25
+"""Share of the tolerance within which a grid keeps to the pulse: 2 ms of 8, 3.8 of 15. Of pairs of rendered songs .56
+stay within 12 ms so (36 pins a song), .61 at .12 with a looser pulse (68), .65 where every beat has its pin (215); but
+closer than this, the strokes of beats that nothing moved to their pulse are followed, too."""
 FIRST = 0.002
 """s within which the first downbeat is kept, where the first cue is put."""
 

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from ..arrays import Floats
 
-STIFF = 0.1
+STIFF = 0.5
 """What a change of a beat's length by 1 s costs beside a sure beat's move by 1 s. On rendered music .02 to .5 serve two
-tracks alike, the more the stiffer with fewer pins; from 3 on the pulse itself is lost."""
+tracks about alike, the stiffer with fewer pins; from 3 on the pulse itself is lost."""
 LEAST = 0.05
 """A beat weighs its chance of being right, and so much at least."""
 STEP = 0.012

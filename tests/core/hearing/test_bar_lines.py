@@ -12,7 +12,7 @@ import pytest
 from mervid.core.hearing import bar_figures, bar_lines, bar_pointer, beat_tracking, features, places
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.features import Sound
-from tests.conftest import material, sound_of_material
+from tests.conftest import RATE, band, material, sound_of_material
 
 
 def by_the_ear(sound: Sound) -> tuple[Strengths, beat_tracking.Found]:
@@ -79,7 +79,7 @@ def test_figures_are_finite_for_silence_and_beats_beyond_the_sound() -> None:
     assert place.shape == (40, places.COUNT) and np.isfinite(place).all()
 
 
-def test_beats_come_nearer_to_the_pulse_and_lines_stay_lines() -> None:
+def test_beats_come_nearer_to_the_pulse() -> None:
     before, after = [], []
     for name in ("dance", "disco", "hiphop", "pop", "rock"):
         sound, true = sound_of_material(name), material(name)["beats"]
@@ -94,8 +94,28 @@ def test_beats_come_nearer_to_the_pulse_and_lines_stay_lines() -> None:
             inside = times[(times > true[0] - 0.1) & (times < true[-1] + 0.1)]
             out.append(np.abs(inside[:, None] - true).min(axis=1))
     assert np.median(np.concatenate(after)) < 0.95 * np.median(np.concatenate(before))
-    line = 1.0 + 0.5 * np.arange(40)
-    straight = places.nearer(
-        ear, sound.attack, sound.scene, line, position=np.arange(40) % 4, steady=np.zeros(40, np.int64)
-    )
-    np.testing.assert_allclose(np.diff(straight, 2), 0, atol=1e-9)
+
+
+def test_beats_of_people_leave_a_steady_line_as_they_played_them() -> None:
+    alike = []
+    for name in ("dance", "pop"):
+        sound, true = sound_of_material(name), material(name)["beats"]
+        ear, found = by_the_ear(sound)
+        assert sound.scene is not None
+        heard = beat_tracking.follow(ear, sound.attack, sound.duration, seen=sound.scene)
+        line = found.steady[1:-1] & found.steady[:-2] & found.steady[2:]
+        assert line.sum() > 20 and np.abs(np.diff(found.times, 2)[line]).max() < 1e-9
+        near = np.abs(heard.times[:, None] - true).argmin(axis=1)
+        whole = np.diff(near)
+        runs = (whole[1:] == 1) & (whole[:-1] == 1)
+        alike.append(np.corrcoef(np.diff(heard.times, 2)[runs], np.diff(true[near], 2)[runs])[0, 1])
+    # how each beat's length changes to the next's: nothing of it is left on a line
+    assert min(alike) > 0.5
+
+
+def test_a_machines_beats_stay_on_their_line() -> None:
+    sound = features.listen(band(30.0, 120.0), RATE)
+    assert sound.strengths is not None
+    heard = beat_tracking.follow(sound.strengths, sound.attack, sound.duration, seen=sound.scene)
+    assert heard.steady.sum() > 40
+    np.testing.assert_allclose(np.diff(heard.times[heard.steady], 2), 0, atol=1e-9)
