@@ -2,9 +2,9 @@
 
 Renders takes that the ear did not learn from, hears and follows them as the program does by the ear alone, and shows
 small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
-off, and one, from short takes with long beginnings besides, with which the music begins. Of each kind three are made, and each stops by a sixth of the takes that is kept from it. What is made on the way
-is kept in FOLDER, and a second start goes on where the first ended. By takes that nothing was learned from the ear's
-confidence is set anew.
+off, and one, from short takes with long beginnings besides, with which the music begins. Of each kind three are made,
+and each stops by a sixth of the takes that is kept from it. What is made on the way is kept in FOLDER, and a second
+start goes on where the first ended. By takes that nothing was learned from the ear's confidence is set anew.
 """
 
 from __future__ import annotations

@@ -93,7 +93,8 @@ def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
     assert "100 % of the beats within tolerance" in readings.verdict.text()
     grid = session.track.preparation.grid
     assert grid is not None
-    assert 4 <= len(grid.pins) <= 20
+    # far fewer pins than beats, though a drummer's are followed closely
+    assert 4 <= len(grid.pins) < len(session.track.evidence.heard.times) / 5
     true = truth("Copper Ferry")["beats"]
     near = grid.time_at(np.round(grid.beat_at(true)))
     assert np.percentile(1000 * np.abs(near - true), 95) < 20

@@ -24,10 +24,10 @@ from .beat_numbers import own_beats
 from .pulse import smooth
 
 LEAST_BEATS = 8
-CLOSE = 0.25
-"""Share of the tolerance within which a grid keeps to the pulse: 2 ms of 8, 3.8 of 15. Of pairs of rendered songs .56
-stay within 12 ms so (36 pins a song), .61 at .12 with a looser pulse (68), .65 where every beat has its pin (215); but
-closer than this, the strokes of beats that nothing moved to their pulse are followed, too."""
+CLOSE, CLOSER = 0.25, 0.12
+"""Share of the tolerance within which a grid keeps to the pulse: 2 ms of 8, 3.8 of 15; closer, where what was heard is
+the pulse itself, 1 ms of 8. Of pairs of rendered songs .56 stay within 12 ms at .25 (36 pins a song), .60 at .12 (57),
+.65 where every beat has its pin (215)."""
 FIRST = 0.002
 """s within which the first downbeat is kept, where the first cue is put."""
 
@@ -170,7 +170,8 @@ def follow(
     downs = np.isin(t, heard.downbeats)
     first = float(heard.downbeats[0]) if len(heard.downbeats) else None
     most = tolerance.at(t, zones) / 1000
-    return Grid(pins_along(t, n, heard.confidence[keep], most, hand, downs, first=first), mark)
+    close = CLOSER if heard.pulse else CLOSE
+    return Grid(pins_along(t, n, heard.confidence[keep], most, hand, downs, first=first, close=close), mark)
 
 
 def pins_along(
@@ -182,6 +183,7 @@ def pins_along(
     downs: Bools,
     *,
     first: float | None = None,
+    close: float = CLOSE,
 ) -> tuple[Pin, ...]:
     """The fewest pins that keep close to the pulse under the beats and the beats within tolerance.
 
@@ -191,13 +193,14 @@ def pins_along(
     hand : pins that are met
     downs : which beats begin a bar, (k,)
     first : the first downbeat, s, which is held
+    close : share of the tolerance within which the pulse is kept
     """
-    close, most = CLOSE * most, most.copy()
+    near, most = close * most, most.copy()
     if first is not None:
         held = t == first
-        close[held] = most[held] = np.minimum(FIRST, close[held])
-    target = np.clip(smooth(t, n, confidence), t - (most - close), t + (most - close))
-    return pins_through(target, n, close, hand, downs)
+        near[held] = most[held] = np.minimum(FIRST, near[held])
+    target = np.clip(smooth(t, n, confidence), t - (most - near), t + (most - near))
+    return pins_through(target, n, near, hand, downs)
 
 
 def pins_through(t: Floats, n: NDArray[Any], tol: Floats, hand: list[Pin], downs: Bools) -> tuple[Pin, ...]:

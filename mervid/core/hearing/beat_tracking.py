@@ -56,6 +56,7 @@ class Found:
     level : the chance that the count is at the right level and on the beat, 0 to 1
     margin : by how much the bar's phase beats the next best, 0 to 1
     ear : what the ear says, with downbeats as they were reconsidered at these beats
+    pulse : whether times are the pulse, not strokes about it
     """
 
     times: Floats
@@ -65,6 +66,7 @@ class Found:
     level: float
     margin: float
     ear: Strengths
+    pulse: bool = False
 
 
 def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Heard, Strengths | None]:
@@ -92,7 +94,8 @@ def judged(ear: Strengths, attack: Singles, found: Found) -> Heard:
     weights = ear.calibration
     confidence = chance(features_of(ear, attack, found), weights[:6])
     phase = float(chance(np.array([found.margin]), weights[8:]))
-    return _counted(found.times, found.position, found.metre, confidence, found.level, phase)
+    heard = _counted(found.times, found.position, found.metre, confidence, found.level, phase)
+    return attrs.evolve(heard, pulse=found.pulse)
 
 
 def follow(
@@ -123,7 +126,7 @@ def follow(
     position = whole.position[begin:]
     times = places.nearer(ear, attack, seen, whole.times[begin:], position=position, steady=steady)
     ear = bar_lines.answered(ear, times, whole.odds[begin:])
-    return Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear)
+    return Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear, pulse=places.known())
 
 
 def count(

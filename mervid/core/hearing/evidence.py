@@ -86,7 +86,7 @@ def to_bytes(value: Evidence) -> bytes:
         numbers=h.numbers,
         confidence=h.confidence,
         meter=np.array([[m.beat, m.beats_per_bar] for m in h.meter]),
-        chances=np.array([h.level_chance, h.phase_chance]),
+        chances=np.array([h.level_chance, h.phase_chance, h.pulse]),
         attack=value.attack,
         percussive=value.percussive,
         onset_times=value.onset_times,
@@ -141,8 +141,9 @@ def from_bytes(blob: bytes) -> Evidence:
     try:
         z = unpacked(blob)
         meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
-        level, phase = (float(x) for x in z["chances"])
-        heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase)
+        # what was heard before beats were placed has two
+        level, phase, *pulse = (float(x) for x in z["chances"])
+        heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase, bool(pulse and pulse[0]))
         about = json.loads(str(z["about"]))
         return Evidence(
             heard,

@@ -21,6 +21,7 @@ class Heard:
     meter : where the count of beats in a bar changes; the first mark is at beat 0
     level_chance : the chance that the count is at the right level and on the beat, 0 to 1
     phase_chance : the chance that the right beat begins the bar, 0 to 1
+    pulse : whether times are the pulse that the players share (see `places`), not strokes about it
     """
 
     times: Floats
@@ -29,6 +30,7 @@ class Heard:
     meter: tuple[MeterMark, ...] = (MeterMark(),)
     level_chance: float = 0.0
     phase_chance: float = 0.0
+    pulse: bool = False
 
     @property
     def position(self) -> Ints:

@@ -68,6 +68,11 @@ def _around(attack: Singles, times: Floats, step: int) -> Singles:
     return attack[np.clip(frame, 0, len(attack) - 1)]
 
 
+def known() -> bool:
+    """Whether the network is there."""
+    return beat_net.load(WEIGHTS, COUNT) is not None
+
+
 def nearer(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, position: Ints, steady: Ints) -> Floats:
     """Beats in s moved to where the network finds the pulse; as they are where it can't tell.
 
