@@ -101,17 +101,21 @@ def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Sing
     opens = whole.position == 0
     order = np.arange(n)
     rows = [
+        # what is struck: beside the beat, at it, half a beat on, since the one before, ever before
         own[:, 1],
         own[:, 1] * (np.abs(own[:, 0] - times) < _SAME),
         half[:, 1],
         _highest(attack, times - period + _CLEAR, times - _CLEAR),
         _highest(attack, np.zeros(n), times - _CLEAR),
+        # how it is heard beside what is usual in the track: as a downbeat, by the ear alone, as a beat
         _beside_usual(share[:n], share[opens]),
         _beside_usual(down, bar_pointer.peaks(ear.downbeat, whole.times[opens])),
         _beside_usual(beat, bar_pointer.peaks(ear.beat, whole.times)),
+        # how loud it is, beside the track, beside all before
         level,
         level - np.median(loud),
         level - so_far,
+        # where it is: in the file, among the beats; how even the count is there; whether this is music with drums
         np.minimum(times / period, MOST) / 4,
         np.minimum(order, MOST) / 4,
         order < whole.tried,
