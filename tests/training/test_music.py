@@ -127,6 +127,23 @@ def test_takes_carry_their_truth(studio: render.Studio) -> None:
     np.testing.assert_array_equal(same.samples, made[2].samples)
 
 
+def test_a_song_behind_a_prelude_is_the_song_later() -> None:
+    beats = 0.5 + 0.5 * np.arange(58)
+    song = (0.2 * np.sin(np.arange(30 * RATE) / 20)).astype(np.float32)
+    song[np.rint(beats * RATE).astype(int)] = 0.8
+    leads = []
+    for seed in range(12):
+        rng = np.random.default_rng(seed)
+        whole, lead = render.prelude(rng, song, mono_kit=sounds.own_kit(rng), beats=beats)
+        n = round(lead * RATE)
+        assert len(whole) == n + len(song) and np.isfinite(whole).all()
+        # something is heard before it, and nothing of it after the first bars
+        assert np.abs(whole[:n]).max() > 0.02
+        np.testing.assert_array_equal(whole[n + 8 * RATE :], song[8 * RATE :])
+        leads.append(lead)
+    assert min(leads) >= 1.5 and max(leads) > 8
+
+
 def test_targets_peak_at_their_events() -> None:
     beats = np.array([0.5, 1.01, 1.5])
     x = targets.pulses(beats, 100, 1.5)

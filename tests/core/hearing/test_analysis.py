@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import attrs
 import mir_eval
 import numpy as np
 import pytest
@@ -32,6 +33,13 @@ def test_demo_beats_by_the_measures_of_mir_eval(name: str) -> None:
     assert mir_eval.beat.f_measure(reference["downbeats"], found.downbeats, 0.07) > 0.97
     _, cmlt, _, amlt = mir_eval.beat.continuity(reference["beats"], found.times)
     assert min(cmlt, amlt) > 0.96
+
+
+def test_it_is_kept_whether_the_pulse_was_heard_or_strokes_about_it() -> None:
+    found = heard_demo("Copper Ferry")[1]
+    assert found.heard.pulse and evidence.from_bytes(evidence.to_bytes(found)).heard.pulse
+    strokes = attrs.evolve(found, heard=attrs.evolve(found.heard, pulse=False))
+    assert not evidence.from_bytes(evidence.to_bytes(strokes)).heard.pulse
 
 
 @pytest.mark.parametrize("name", ["dance", "disco", "funk", "hiphop", "pop", "rock", "waltz"])
