@@ -154,7 +154,7 @@ def follow_part(p: Preparation, heard: Heard, part: Edges) -> Preparation:
     hand = [q for q in grid.pins if q.hand and _inside(q.beat, part)]
     tolerance = p.tolerance.at(times, p.mix_zones) / 1000
     confidence = heard.confidence[np.searchsorted(heard.times, times)]
-    close = fit.CLOSER if heard.pulse else fit.CLOSE
+    close = fit.closeness(heard)
     inner = list(fit.pins_along(times, numbers, confidence, tolerance, hand, downs, close=close))
     return _spliced(p, _met(part, inner), inner, _bar(grid))
 

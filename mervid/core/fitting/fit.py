@@ -83,6 +83,11 @@ def check(heard: Heard) -> None:
         raise Refused("Too few beats were heard to fit a grid to. Type a tempo, or set pins by hand.")
 
 
+def closeness(heard: Heard) -> float:
+    """The share of the tolerance within which a grid keeps to these beats."""
+    return CLOSER if heard.pulse else CLOSE
+
+
 def count_like(grid: Grid | None, heard: Heard) -> Floats:
     """The heard beats' numbers in the counting of `grid`: same first downbeat, same level (half, double)."""
     numbers = heard.numbers.astype(float)
@@ -170,7 +175,7 @@ def follow(
     downs = np.isin(t, heard.downbeats)
     first = float(heard.downbeats[0]) if len(heard.downbeats) else None
     most = tolerance.at(t, zones) / 1000
-    close = CLOSER if heard.pulse else CLOSE
+    close = closeness(heard)
     return Grid(pins_along(t, n, heard.confidence[keep], most, hand, downs, first=first, close=close), mark)
 
 
