@@ -33,6 +33,7 @@ _AROUND = 4.0
 _REACH = 1.22
 _LEAST_BARS = 16
 _SAID = 0.98
+_AS_HEARD = 0.5
 _AS_CLEAR = 0.5
 _BESIDE = 0.008
 _AS_WELL = 0.7
@@ -101,7 +102,9 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     # what a person said is settled
     level = _SAID if pins or any(h.kind in (COUNT, TEMPO, TAP) for h in hints) else heard.level_chance
     phase = _SAID if any(h.kind in (DOWNBEAT, ALIKE) for h in hints) else heard.phase_chance
-    return beat_tracking.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
+    found = beat_tracking.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
+    # where most beats are as they were heard, a hand here and there makes no strokes of them
+    return attrs.evolve(found, pulse=heard.pulse and bool(np.isin(found.times, heard.times).mean() >= _AS_HEARD))
 
 
 @lru_cache(2)

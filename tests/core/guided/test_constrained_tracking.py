@@ -109,6 +109,14 @@ def test_what_lies_beyond_the_neighbouring_pins_stays_to_the_bit() -> None:
     assert [x for x in q.grid.pins if x.time <= left] == [x for x in p.grid.pins if x.time <= left]
 
 
+def test_a_hand_pin_leaves_the_pulse_a_pulse_and_another_count_does_not() -> None:
+    found = heard_demo("Copper Ferry")[1]
+    times = found.heard.times
+    assert constrained_tracking.listen(found, (), (float(times[57]) + 0.004,)).pulse
+    between = Hint(TEMPO, value=1.5 * 60 / float(np.median(np.diff(times))))
+    assert not constrained_tracking.listen(found, (between,)).pulse
+
+
 def test_parts_are_silenced_evened_counted_and_continued() -> None:
     e = evidence("Copper Ferry")
     base = e.heard
