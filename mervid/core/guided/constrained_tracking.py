@@ -104,7 +104,8 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     phase = _SAID if any(h.kind in (DOWNBEAT, ALIKE) for h in hints) else heard.phase_chance
     found = beat_tracking.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
     # where most beats are as they were heard, a hand here and there makes no strokes of them
-    return attrs.evolve(found, pulse=heard.pulse and bool(np.isin(found.times, heard.times).mean() >= _AS_HEARD))
+    as_heard = int(np.isin(found.times, heard.times).sum())
+    return attrs.evolve(found, pulse=heard.pulse and as_heard >= max(1, _AS_HEARD * len(found.times)))
 
 
 @lru_cache(2)
