@@ -120,6 +120,7 @@ class Read:
 
 
 def read(path: Path) -> Read:
+    """A take as `make` kept it."""
     with np.load(path) as z:
         names = ("beat", "downbeat", "section", "drums", "voice")
         said = Strengths(*(z[k] for k in names), z["tempo"].astype(np.float32), ear.load().calibration)

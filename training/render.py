@@ -345,9 +345,7 @@ def opening(rng: Generator, x: Wave, *, mono_kit: dict[int, Wave]) -> tuple[Wave
     else:
         for at in rng.uniform(0, lead - 0.6, int(rng.integers(1, 5))):
             hit = mono_kit[int(rng.choice([36, 38, 49, 37, 41]))]
-            i = int(at * RATE)
-            n = min(len(hit), len(head) - i)
-            head[i : i + n] += hit[:n] * np.float32(level * rng.uniform(0.4, 1))
+            _put(head, hit, at, level * rng.uniform(0.4, 1))
     return np.concatenate([head, x]), len(head) / RATE
 
 
@@ -400,7 +398,8 @@ def prelude(rng: Generator, x: Wave, *, mono_kit: dict[int, Wave], beats: Wave) 
     return out, int((lead + rest) * RATE) / RATE
 
 
-def _put(out: Wave, sound: Wave, at: float, gain: float) -> None:
+def _put(out: Wave, sound: Wave, at: float, gain: float = 1.0) -> None:
+    """Add a sound at a time in s, as far as there is room."""
     i = int(at * RATE)
     n = min(len(sound), len(out) - i)
     out[i : i + n] += sound[:n] * np.float32(gain)
@@ -416,9 +415,7 @@ def talk(rng: Generator, seconds: float) -> Wave:
             sound = voice[int(rng.integers(len(voice)))][0]
         else:
             sound = sung(rng, float(rng.uniform(90, 260)), float(rng.uniform(0.1, 0.3)), 1.1, 0.1)[0]
-        i = int(at * RATE)
-        n = min(len(sound), len(out) - i)
-        out[i : i + n] += sound[:n]
+        _put(out, sound, at)
         at += float(rng.gamma(2.0, 0.12)) + (float(rng.uniform(0.3, 1.2)) if rng.random() < 0.15 else 0.05)
     return out
 
@@ -454,7 +451,6 @@ def noises(rng: Generator, seconds: float) -> Wave:
                 if voice and kind == 2
                 else sung(rng, float(rng.uniform(90, 300)), float(rng.uniform(0.2, 2)), 1.1, 0.1)[0]
             )
-            i = int(at * RATE)
-            out[i : i + len(sound)] += sound[: n - i]
+            _put(out, sound, at)
             at += float(rng.gamma(2.0, 0.14)) + (rng.uniform(0.3, 1.5) if rng.random() < 0.15 else 0.05)
     return (out + 1e-4 * rng.normal(size=n)).astype(np.float32)

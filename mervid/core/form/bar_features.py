@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..arrays import Floats, Singles
 from ..hearing.evidence import TONE_FPS, Evidence
 from ..hearing.features import ATTACK_RATE
-from ..hearing.scene import SLOW_FPS
+from ..hearing.scene import SLOW_FPS, between
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
 from ..sound import loudness
@@ -145,13 +145,7 @@ def _without_ring(rhythm: Floats) -> int:
 
 def _means(x: Floats, rate: float, edges: Floats) -> Floats:
     """Mean of the rows of (m, k) `x`, `rate` a second, between neighbouring `edges` in s: (len(edges) - 1, k)."""
-    if not len(x):
-        return np.zeros((len(edges) - 1, x.shape[1]))
-    run = np.concatenate([np.zeros((1, x.shape[1])), np.cumsum(x, axis=0)])
-    at = np.clip(np.rint(edges * rate).astype(int), 0, len(x))
-    a = np.minimum(at[:-1], len(x) - 1)
-    b = np.maximum(at[1:], a + 1)
-    return np.asarray((run[b] - run[a]) / (b - a)[:, None])
+    return between(x, rate, edges[:-1], edges[1:])
 
 
 def _near(x: Singles, times: Floats) -> Floats:

@@ -46,23 +46,25 @@ class Sums:
     """Running sums of (m, k) figures, `fps` a second from `first` s on, which give the mean of any stretch."""
 
     total: Floats
-    fps: int
+    fps: float
     first: float = 0.0
 
     @classmethod
-    def of(cls, x: Floats | Singles, fps: int, first: float = 0.0) -> Sums:
+    def of(cls, x: Floats | Singles, fps: float, first: float = 0.0) -> Sums:
         return cls(np.concatenate([np.zeros((1, x.shape[1])), np.cumsum(x, axis=0, dtype=np.float64)]), fps, first)
 
     def between(self, start: Floats, stop: Floats) -> Floats:
-        """Means from each `start` to each `stop` in s, of one figure at least: (n, k)."""
+        """Means from each `start` to each `stop` in s, of one figure at least: (n, k); zeros where there is none."""
         n = len(self.total) - 1
+        if not n:
+            return np.zeros((len(start), self.total.shape[1]))
         a, b = (np.clip(np.rint((t - self.first) * self.fps).astype(int), 0, n) for t in (start, stop))
         a = np.minimum(a, n - 1)
         b = np.maximum(b, a + 1)
         return np.asarray((self.total[b] - self.total[a]) / (b - a)[:, None])
 
 
-def between(x: Floats | Singles, fps: int, start: Floats, stop: Floats) -> Floats:
+def between(x: Floats | Singles, fps: float, start: Floats, stop: Floats) -> Floats:
     """Means of (m, k) `x`, `fps` a second, from each `start` to each `stop` in s: (n, k)."""
     return Sums.of(x, fps).between(start, stop)
 
