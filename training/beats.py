@@ -197,6 +197,9 @@ class Task:
     steps : how long it learns
     loss : of each answer, from answers and targets
     parts : figures that are left out together, now and then
+    left_out : how often each is
+    groups : which rows are of one take, where it has several
+    odds : how often each of these is shown
     """
 
     rows: list[Singles]
@@ -206,9 +209,18 @@ class Task:
     steps: int
     loss: Callable[[Any, Any], Any]
     parts: tuple[tuple[int, int], ...] = ()
+    left_out: float = LEFT_OUT
+    groups: tuple[tuple[int, ...], ...] = ()
+    odds: tuple[NDArray[np.float64], ...] = ()
+
+    def takes(self) -> tuple[tuple[int, ...], ...]:
+        """Which rows belong to each take."""
+        return self.groups or tuple((i,) for i in range(len(self.rows)))
 
     def example(self, rng: np.random.Generator, take: int) -> tuple[Singles, ...]:
         """Some beats of a take: rows, targets, known; `LENGTH` each."""
+        if self.groups:
+            take = int(rng.choice(self.groups[take], p=self.odds[take]))
         whole = (self.rows[take], self.targets[take], self.known[take])
         n = len(whole[1])
         a = int(rng.integers(0, max(1, n - LENGTH // 2)))
@@ -218,7 +230,7 @@ class Task:
             to[:m] = of[a : a + m]
         out[0][:m] += BLUR * rng.standard_normal((m, out[0].shape[1])).astype(np.float32)
         for first, last in self.parts:
-            if rng.random() < LEFT_OUT:
+            if rng.random() < self.left_out:
                 out[0][:, first:last] = 0
         return out
 
@@ -241,8 +253,9 @@ def _member(task: Task, number: int) -> list[NDArray[np.float16]]:
 
     torch.manual_seed(number)
     rng = np.random.default_rng(number)
-    takes_ = np.arange(len(task.rows))
-    shown, kept = takes_[takes_ % KEPT != number], takes_[takes_ % KEPT == number]
+    takes_ = np.arange(len(task.takes()))
+    shown = takes_[takes_ % KEPT != number]
+    kept = [i for take in takes_[takes_ % KEPT == number] for i in task.takes()[take]]
     net = _net(task.rows[0].shape[1], task.dilations)
     steps = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
 

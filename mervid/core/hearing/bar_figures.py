@@ -27,6 +27,8 @@ _AFTER_S = 0.03
 _PIECE = 500
 """Beats whose spectra are summed at once: two hours take no more room than some minutes."""
 
+RISES = slice(8, 8 + SLOTS * GROUPS)
+"""What rises in each group of bands at each slot, among the figures."""
 COUNT = 6 + 2 + SLOTS * GROUPS + GROUPS + 4 * len(SPANS) + len(LAGS)
 PARTS = ((0, 6), (8, 8 + SLOTS * GROUPS), (38, 50), (50, COUNT))
 """Figures of the ear, of drums, of harmony and of repetition: training leaves some out, so that none is leaned on."""
@@ -49,7 +51,7 @@ def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
         bar_pointer.peaks(ear.section, times, 6),
     ]
     over = np.stack([ear.drums, ear.voice], axis=1)
-    changes, level = _changes(seen, times, period)
+    moved, level = changes(seen, times, period)
     pattern = np.concatenate([_even(rises), 0.5 * _even(between(seen.chroma, SLOW_FPS, times, times + period))], axis=1)
     alike = [_alike(pattern, lag) for lag in LAGS]
     out: list[Floats | Singles] = [
@@ -57,13 +59,13 @@ def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
         between(over, EAR_FPS, times, times + period),
         rises,
         level,
-        changes,
+        moved,
         np.stack(alike, axis=1),
     ]
     return np.concatenate(out, axis=1).astype(np.float32)
 
 
-def _changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]:
+def changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]:
     """How bass, upper bands, harmony and timbre change at each beat, over `SPANS`; how loud groups of bands are."""
     mean = seen.levels.mean(axis=0) / SCALE
     chroma, colour = seen.chroma.mean(axis=0), seen.colour.mean(axis=0)

@@ -22,6 +22,7 @@ from . import (
     first_beat,
     opening,
     places,
+    rival_counts,
     untrained_pointer,
 )
 from .drum_patterns import BEATS
@@ -112,7 +113,7 @@ def follow(
     ----------
     seen : what else was heard, by which bars and places are told better; without it the ear alone tells them
     """
-    times, steady = count(ear, attack, duration, progress=progress)
+    ear, times, steady = count(ear, attack, duration, seen=seen, progress=progress)
     if not len(times):
         return Found(times, steady, steady >= 0, BEATS, 0.0, 0.0, ear)
     level = _level_chance(ear, times)
@@ -134,21 +135,36 @@ def count(
     attack: Singles,
     duration: float,
     *,
+    seen: Scene | None = None,
     progress: Callable[[float], None] = lambda part: None,
-) -> tuple[Floats, Ints]:
-    """Precise beats in s, and which steady line each lies on, -1 for none; none at all where fewer than four."""
-    rough = np.zeros(0)
-    if np.any(attack > 0.1):
-        rough = bar_pointer.beats(ear, progress=progress)
-        rough = _music(ear, rough[rough < duration])
-        rough = _music(ear, count_level.likeliest(ear, rough))
-    if len(rough) < 4:
-        return np.zeros(0), np.zeros(0, np.int64)
-    position, metre, _ = bar_pointer.bars(ear, rough)
-    times, clear, steady = settle(ear, attack, rough, position, metre)
+) -> tuple[Strengths, Floats, Ints]:
+    """Precise beats in s, and which steady line each lies on, -1 for none; none at all where fewer than four.
+
+    Before them the ear's answers, which are drawn to these beats where it had counted otherwise.
+    """
+    times = rough(ear, duration, progress=progress) if np.any(attack > 0.1) else np.zeros(0)
+    if seen is not None:
+        ear, times = rival_counts.heard_as(ear, attack, seen, times)
+    else:
+        times = count_level.likeliest(ear, times)
+    times = _music(ear, times[times < duration])
+    if len(times) < 4:
+        return ear, np.zeros(0), np.zeros(0, np.int64)
+    position, metre, _ = bar_pointer.bars(ear, times)
+    if seen is not None:
+        # the side has been chosen, by more than the ear
+        times, clear, steady = place(attack, times, position, metre, ear)
+    else:
+        times, clear, steady = settle(ear, attack, times, position, metre)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
-    return _from_first(ear, attack, times[keep], steady[keep])
+    return ear, *_from_first(ear, attack, times[keep], steady[keep])
+
+
+def rough(ear: Strengths, duration: float, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
+    """The pointer's beats in s while there is music, to some 10 ms; none where no pulse is heard."""
+    times = bar_pointer.beats(ear, progress=progress)
+    return _music(ear, times[times < duration])
 
 
 def _level_chance(ear: Strengths, times: Floats) -> float:

@@ -1,0 +1,178 @@
+"""Rival counts: is the music counted at its level and on the beat, all through, or twice as fast, or between the beats?
+
+A path through the ear's answers decides from moment to moment. It may go to the off-beat for a while and come back, by
+a sudden half beat or over some that are squeezed, or count a whole recording at another level. What was found and its
+rivals are each described beat by beat (`rival_figures`), a network says of each beat whether it is right as part of
+that count, and the best way through all of them, which rarely goes from one to another, is taken (for the level: with
+what `count_level` says of the whole). Where it leaves what was found, the ear's answers are drawn to it, and the
+pointer searches again.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import attrs
+import numpy as np
+
+from ..arrays import Floats, Ints, Singles
+from . import bar_pointer, beat_net, count_level, first_beat, rival_figures
+from .ear import Strengths
+from .scene import Scene
+from .spectra import EAR_FPS
+
+WEIGHTS = Path(__file__).parent / "weights" / "rivals.npz"
+
+
+@attrs.frozen
+class Rival:
+    """Another way to count the same beats.
+
+    Attributes
+    ----------
+    ratio : beats for each that was found
+    shift : by how many of those found it begins later
+    reading : which of `count_level.READINGS` it is, in the whole
+    """
+
+    ratio: float
+    shift: float
+    reading: int
+
+
+RIVALS = (
+    Rival(1.0, 0.0, 0),
+    Rival(2.0, 0.0, 1),
+    Rival(0.5, 0.0, 2),
+    Rival(0.5, 1.0, 3),
+    Rival(1.0, 0.5, 4),
+    Rival(1.5, 0.0, 5),
+    Rival(1.5, 1 / 3, 5),
+    Rival(2 / 3, 0.0, 6),
+    Rival(2 / 3, 0.5, 6),
+    Rival(2 / 3, 1.0, 6),
+)
+AS_FOUND, BETWEEN = 0, 4
+_SLOWEST, _FASTEST = 45.0, 230.0
+_NEVER = -12.0
+_TRUST = 0.3
+"""How much of each beat's log odds counts: neighbours say nearly the same."""
+_WHOLE, _UNLIKELY = 2.0, -6.0
+"""How much the log of a reading's chance counts, and the least it can be."""
+_SIDE, _OTHER = 8.0, 28.0
+"""What going between the beats, or back, costs; and to any other count, as recordings rarely change their level."""
+_KEPT, _GIVEN = 0.3, 0.5
+"""Of the ear's answers: what is left of them off the count that is taken, what is given to it of those around."""
+_AROUND = 17
+_SUNG = 0.5
+
+
+def _at(rival: Rival, n: int) -> Floats:
+    """Where the rival's beats lie among the n that were found."""
+    return np.arange(rival.shift, n - 1 + 1e-9, 1 / rival.ratio)
+
+
+def rivals(times: Floats) -> list[Floats | None]:
+    """Beats in s of each of `RIVALS` of (n,) `times`; None where they are too few, or too fast or slow to be heard."""
+    out: list[Floats | None] = []
+    for rival in RIVALS:
+        beats = np.interp(_at(rival, len(times)), np.arange(len(times)), times)
+        heard = len(beats) >= beat_net.LEAST and _SLOWEST <= 60 / np.median(np.diff(beats)) <= _FASTEST
+        out.append(beats if heard else None)
+    return out
+
+
+def odds(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Floats | None:
+    """Log odds that each of `RIVALS` is right, at (n,) `times`: (rivals, n); None where that can't be told."""
+    net = beat_net.load(WEIGHTS, rival_figures.COUNT)
+    if net is None:
+        return None
+    n = len(times)
+    near = rival_figures.highest_near(attack)
+    out = np.full((len(RIVALS), n), _NEVER)
+    for row, rival, beats in zip(out, RIVALS, rivals(times), strict=True):
+        if beats is not None:
+            row[:] = np.interp(np.arange(n), _at(rival, n), net(rival_figures.figures(ear, near, seen, beats)))
+    return out
+
+
+def best_way(odds: Floats, shares: Floats | None) -> Ints:
+    """Which of `RIVALS` is right at each beat that was found, (n,).
+
+    Parameters
+    ----------
+    odds : (rivals, n) log odds of each
+    shares : how likely each of `count_level.READINGS` is for the whole, where that can be told
+    """
+    count, n = odds.shape
+    gain = _TRUST * np.maximum(odds - np.logaddexp.reduce(odds, axis=0), _NEVER)
+    if shares is not None:
+        whole = np.maximum(np.log(shares[[r.reading for r in RIVALS]] + 1e-4), _UNLIKELY)
+        gain += _WHOLE * whole[:, None] / n
+    change = np.full((count, count), _OTHER)
+    change[AS_FOUND, BETWEEN] = change[BETWEEN, AS_FOUND] = _SIDE
+    np.fill_diagonal(change, 0.0)
+    score = gain[:, 0]
+    back = np.zeros((n, count), int)
+    for i in range(1, n):
+        options = score[:, None] - change
+        back[i] = options.argmax(axis=0)
+        score = options.max(axis=0) + gain[:, i]
+    way = [int(score.argmax())]
+    for i in range(n - 1, 0, -1):
+        way.append(int(back[i, way[-1]]))
+    return np.array(way[::-1])
+
+
+def along(times: Floats, way: Ints) -> Floats:
+    """Beats in s of the count that each of (n,) `times` was found to belong to, one after the other."""
+    n = len(times)
+    pieces = []
+    for k in np.unique(way):
+        at = _at(RIVALS[k], n)
+        pieces.append(np.interp(at[way[np.clip(np.rint(at).astype(int), 0, n - 1)] == k], np.arange(n), times))
+    return np.sort(np.concatenate(pieces))
+
+
+def drawn(ear: Strengths, times: Floats, way: Ints, beats: Floats) -> Strengths:
+    """The ear's answers, drawn to `beats` where `way` leaves what was found at `times`."""
+    frame = np.arange(len(ear.beat)) / EAR_FPS
+    inside = (way != AS_FOUND)[np.clip(np.searchsorted(times, frame), 0, len(times) - 1)]
+    usual = bar_pointer.peaks(ear.beat, times)
+    usual = np.convolve(np.pad(usual, _AROUND // 2, mode="edge"), np.ones(_AROUND) / _AROUND, "valid")
+    near = _nearness(beats, frame)
+    given = _GIVEN * np.interp(frame, times, usual) * near**2
+    beat = np.where(inside, np.maximum(ear.beat * (_KEPT + (1 - _KEPT) * near), given), ear.beat)
+    return attrs.evolve(ear, beat=beat.astype(np.float32))
+
+
+def _nearness(beats: Floats, frame: Floats) -> Floats:
+    """1 at beats, falling within some frames of 20 ms: (frames,)."""
+    j = np.clip(np.searchsorted(beats, frame), 1, len(beats) - 1)
+    off = np.minimum(np.abs(frame - beats[j - 1]), np.abs(frame - beats[j])) * EAR_FPS
+    return np.exp(-0.5 * (off / 1.5) ** 2)
+
+
+def _voice_alone(ear: Strengths) -> bool:
+    """Few of these are in what the network learned from: it mends some of them and spoils as many."""
+    return bool(ear.drums.mean() < first_beat.COUNTED and ear.voice.mean() > _SUNG)
+
+
+def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple[Strengths, Floats]:
+    """Beats as the whole recording speaks for them, and the ear's answers to them; as given where nothing else does."""
+    if len(times) < beat_net.LEAST:
+        return ear, times
+    told = None if _voice_alone(ear) else odds(ear, attack, seen, times)
+    if told is None:
+        return ear, count_level.likeliest(ear, times)
+    way = best_way(told, count_level.chances(ear, times))
+    if (way == AS_FOUND).all():
+        return ear, times
+    beats = along(times, way)
+    if len(beats) < beat_net.LEAST:
+        return ear, times
+    ear = drawn(ear, times, way, beats)
+    found = bar_pointer.beats_along(ear, beats)
+    # the search begins with the file, the music where it was found
+    first, last = min(times[0], beats[0]) - (times[1] - times[0]), max(times[-1], beats[-1]) + (times[-1] - times[-2])
+    return ear, found[(found > first) & (found < last)]
