@@ -8,6 +8,7 @@ the ear's weights the hand-made features of `untrained_pointer` take the first t
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 import attrs
 import numpy as np
@@ -42,6 +43,8 @@ _HEARD = 0.2
 _STRETCH = 4
 _ONE_TEMPO = 0.006
 _NEAR_BEATS = 24
+_CERTAIN = 9.0
+"""On rendered music sides that were wrong have at most 7, such as are right 10 and more."""
 
 
 @attrs.frozen(eq=False)
@@ -151,11 +154,8 @@ def count(
     if len(times) < 4:
         return ear, np.zeros(0), np.zeros(0, np.int64)
     position, metre, _ = bar_pointer.bars(ear, times)
-    if seen is not None:
-        # the side has been chosen, by more than the ear
-        times, clear, steady = place(attack, times, position, metre, ear)
-    else:
-        times, clear, steady = settle(ear, attack, times, position, metre)
+    sure = None if seen is None else partial(rival_counts.sure_of_side, ear, attack, seen)
+    times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
     return ear, *_from_first(ear, attack, times[keep], steady[keep])
@@ -225,9 +225,9 @@ def place(
 
 def _in_order(times: Floats) -> Floats:
     """Keep beats apart where moves brought two together: the later one goes back."""
-    for i in np.flatnonzero(np.diff(times) < 0.1) + 1:
-        times[i] = max(times[i], times[i - 1] + 0.1)
-    return times
+    least = 0.1 * np.arange(len(times))
+    moved = np.maximum.accumulate(times - least) + least
+    return np.where(moved > times + 1e-9, moved, times)
 
 
 def _music(ear: Strengths, times: Floats) -> Floats:
@@ -270,21 +270,35 @@ def _at_rest(strength: Floats, steady: Bools) -> Bools:
     return out
 
 
-def settle(ear: Strengths, attack: Singles, rough: Floats, position: Ints, metre: int) -> tuple[Floats, Floats, Ints]:
+def settle(
+    ear: Strengths,
+    attack: Singles,
+    rough: Floats,
+    position: Ints,
+    metre: int,
+    *,
+    sure: Callable[[Floats], Floats | None] | None = None,
+) -> tuple[Floats, Floats, Ints]:
     """Placed beats, as `place` gives them, on one side of the beat through all steady stretches of one tempo."""
     times, clear, steady = place(attack, rough, position, metre, ear)
-    agreed = agree(ear, times, steady)
+    agreed = agree(ear, times, steady, sure=sure)
     if agreed is None:
         return times, clear, steady
     position, metre, _ = bar_pointer.bars(ear, agreed)
     return place(attack, agreed, position, metre, ear)
 
 
-def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
+def agree(
+    ear: Strengths, times: Floats, steady: Ints, *, sure: Callable[[Floats], Floats | None] | None = None
+) -> Floats | None:
     """Beats with one side of the beat through all steady stretches of one tempo; None where nothing changes.
 
     A count that changes between on and off the beat while the tempo stays is nearly always misheard (common practice,
     no source): the side that the ear supports more, over all these stretches, is taken throughout.
+
+    Parameters
+    ----------
+    sure : tells the log odds of each beat that its side is right; where they are high, it stays
     """
     runs = [np.flatnonzero(steady == k) for k in range(int(steady.max(initial=-1)) + 1)]
     if len(runs) < 2:
@@ -317,6 +331,13 @@ def agree(ear: Strengths, times: Floats, steady: Ints) -> Floats | None:
                 shift[runs[k]] = 0.5
     if not shift.any():
         return None
+    told = sure(times) if sure else None
+    if told is not None:
+        # a pause of some beats and a half does change the side
+        for r in runs:
+            shift[r] *= float(told[r].mean()) < _CERTAIN
+        if not shift.any():
+            return None
     return _shifted(times, shift, runs, period)
 
 

@@ -59,8 +59,8 @@ _TRUST = 0.3
 """How much of each beat's log odds counts: neighbours say nearly the same."""
 _WHOLE, _UNLIKELY = 2.0, -6.0
 """How much the log of a reading's chance counts, and the least it can be."""
-_SIDE, _OTHER = 8.0, 28.0
-"""What going between the beats, or back, costs; and to any other count, as recordings rarely change their level."""
+_SIDE, _OTHER = 8.0, 1e4
+"""What going between the beats, or back, costs; and to any other count: a recording keeps its level."""
 _KEPT, _GIVEN = 0.3, 0.5
 """Of the ear's answers: what is left of them off the count that is taken, what is given to it of those around."""
 _AROUND = 17
@@ -82,18 +82,33 @@ def rivals(times: Floats) -> list[Floats | None]:
     return out
 
 
-def odds(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Floats | None:
-    """Log odds that each of `RIVALS` is right, at (n,) `times`: (rivals, n); None where that can't be told."""
+def odds(
+    ear: Strengths, attack: Singles, seen: Scene, times: Floats, only: tuple[int, ...] = tuple(range(len(RIVALS)))
+) -> Floats | None:
+    """Log odds that each of `RIVALS`, or `only` some, is right, at (n,) `times`: (rivals, n).
+
+    None where the network can't tell, as its weights are missing.
+    """
     net = beat_net.load(WEIGHTS, rival_figures.COUNT)
     if net is None:
         return None
     n = len(times)
     near = rival_figures.highest_near(attack)
-    out = np.full((len(RIVALS), n), _NEVER)
-    for row, rival, beats in zip(out, RIVALS, rivals(times), strict=True):
+    out = np.full((len(only), n), _NEVER)
+    all_beats = rivals(times)
+    for row, k in zip(out, only, strict=True):
+        beats = all_beats[k]
         if beats is not None:
-            row[:] = np.interp(np.arange(n), _at(rival, n), net(rival_figures.figures(ear, near, seen, beats)))
+            row[:] = np.interp(np.arange(n), _at(RIVALS[k], n), net(rival_figures.figures(ear, near, seen, beats)))
     return out
+
+
+def sure_of_side(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Floats | None:
+    """By how much the log odds of beats at (n,) `times` are higher than those between them, (n,)."""
+    if len(times) < beat_net.LEAST or _voice_alone(ear):
+        return None
+    told = odds(ear, attack, seen, times, (AS_FOUND, BETWEEN))
+    return None if told is None else told[0] - told[1]
 
 
 def best_way(odds: Floats, shares: Floats | None) -> Ints:
