@@ -2,7 +2,8 @@
 
 Renders takes that the ear did not learn from, hears and follows them as the program does by the ear alone, and shows
 small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
-off, and one, from short takes with long beginnings besides, with which the music begins. Of each kind three are made,
+off; with short takes with long beginnings besides, one learns which beats of a count and of its rivals are right, and
+one with which beat the music begins. Of each kind three are made,
 and each stops by a sixth of the takes that is kept from it. What is made on the way is kept in FOLDER, and a second
 start goes on where the first ended. By takes that nothing was learned from the ear's confidence is set anew.
 """
@@ -21,7 +22,17 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core.hearing import bar_figures, bar_lines, beat_net, beat_tracking, ear, features, places, spectra
+from mervid.core.hearing import (
+    bar_figures,
+    bar_lines,
+    beat_net,
+    beat_tracking,
+    ear,
+    features,
+    places,
+    rival_counts,
+    spectra,
+)
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import WEIGHTS as OPENING
 from mervid.core.hearing.scene import Scene, scene
@@ -356,10 +367,12 @@ def main() -> int:
     print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
     for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
         _teach(path, task(lessons))
-    from training import export, opening
+    from training import export, opening, rivals
 
-    # counted and barred by what was just learned, in processes that read it anew
     begin = list(spread(work, range(BEGINNINGS, BEGINNINGS + options.beginnings), most_each=120))
+    counts = [one for one in spread(rivals.lesson, paths[: options.takes] + begin) if one is not None]
+    _teach(rival_counts.WEIGHTS, rivals.task(counts))
+    # counted and barred by what was just learned, in processes that read it anew
     firsts = [one for one in spread(opening.lesson, paths[: options.takes] + begin) if one is not None]
     _teach(OPENING, opening.task(firsts))
 

@@ -136,11 +136,11 @@ def task(lessons: list[list[Count]]) -> Task:
         parts=rival_figures.PARTS,
         left_out=0.15,
         groups=tuple(tuple(range(end - len(lesson), end)) for end, lesson in zip(ends, lessons, strict=True)),
-        odds=tuple(_odds(lesson) for lesson in lessons),
+        odds=tuple(odds(lesson) for lesson in lessons),
     )
 
 
-def _odds(lesson: list[Count]) -> Floats:
+def odds(lesson: list[Count]) -> Floats:
     """How often each count of a take is shown: those made to slip, the right reading, any other."""
     made = np.array([count.made for count in lesson])
     right = np.array([count.right.sum() for count in lesson]) * ~made

@@ -29,6 +29,11 @@ def test_a_stretch_heard_off_the_beat_follows_the_others() -> None:
     assert agreed is not None
     np.testing.assert_allclose(agreed, true, atol=1e-9)
     assert beat_tracking.agree(ear, true, np.repeat([0, 1], 100)) is None
+    # unless more than the ear is sure of that side
+    assert beat_tracking.agree(ear, heard, run, sure=lambda times: np.full(len(times), 12.0)) is None
+    moved = beat_tracking.agree(ear, heard, run, sure=lambda times: np.full(len(times), 2.0))
+    assert moved is not None
+    np.testing.assert_array_equal(moved, agreed)
 
 
 def test_another_tempo_may_lie_elsewhere() -> None:
