@@ -33,11 +33,11 @@ def lesson(path: Path | None) -> First | None:
     take = read(path)
     if len(take.downbeats) < 2 or len(take.beats) < beat_net.LEAST:
         return None
-    ear, times, _ = beat_tracking.count(take.ear, take.attack, take.duration, seen=take.seen)
-    whole = opening.barred(ear, take.attack, take.seen, times)
+    count = beat_tracking.count(take.ear, take.attack, take.duration, seen=take.seen)
+    whole = opening.barred(count.ear, take.attack, take.seen, count.times)
     if whole is None:
         return None
-    rows = opening.figures(ear, take.attack, take.seen, whole)
+    rows = opening.figures(count.ear, take.attack, take.seen, whole)
     return First(rows, (whole.times[: len(rows)] >= take.downbeats[0] - LATE).astype(np.float32))
 
 

@@ -73,6 +73,24 @@ class Found:
     pulse: bool = False
 
 
+@attrs.frozen(eq=False)
+class Counted:
+    """Beats before they are barred.
+
+    Attributes
+    ----------
+    ear : what the ear says, drawn to these beats where it had counted otherwise
+    times : (k,) s
+    steady : (k,) which steady line each lies on, -1 for none
+    share : of the rival counts, where that can be told
+    """
+
+    ear: Strengths
+    times: Floats
+    steady: Ints
+    share: float | None = None
+
+
 def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Heard, Strengths | None]:
     """Hear the beats of a recording; with them the ear's answers, its downbeats reconsidered at these beats.
 
@@ -116,10 +134,13 @@ def follow(
     ----------
     seen : what else was heard, by which bars and places are told better; without it the ear alone tells them
     """
-    ear, times, steady = count(ear, attack, duration, seen=seen, progress=progress)
+    counted = count(ear, attack, duration, seen=seen, progress=progress)
+    ear, times, steady = counted.ear, counted.times, counted.steady
     if not len(times):
         return Found(times, steady, steady >= 0, BEATS, 0.0, 0.0, ear)
     level = _level_chance(ear, times)
+    if counted.share is not None:
+        level = rival_counts.level_chance(counted.share, level)
     whole = None if seen is None else opening.barred(ear, attack, seen, times)
     if seen is None or whole is None:
         position, metre, margin = bar_pointer.bars(ear, times)
@@ -140,25 +161,23 @@ def count(
     *,
     seen: Scene | None = None,
     progress: Callable[[float], None] = lambda part: None,
-) -> tuple[Strengths, Floats, Ints]:
-    """Precise beats in s, and which steady line each lies on, -1 for none; none at all where fewer than four.
-
-    Before them the ear's answers, which are drawn to these beats where it had counted otherwise.
-    """
+) -> Counted:
+    """Precise beats of the count that the whole recording speaks for; none at all where fewer than four."""
     times = rough(ear, duration, progress=progress) if np.any(attack > 0.1) else np.zeros(0)
+    share = None
     if seen is not None:
-        ear, times = rival_counts.heard_as(ear, attack, seen, times)
+        ear, times, share = rival_counts.heard_as(ear, attack, seen, times)
     else:
         times = count_level.likeliest(ear, times)
     times = _music(ear, times[times < duration])
     if len(times) < 4:
-        return ear, np.zeros(0), np.zeros(0, np.int64)
+        return Counted(ear, np.zeros(0), np.zeros(0, np.int64))
     position, metre, _ = bar_pointer.bars(ear, times)
     sure = None if seen is None else partial(rival_counts.sure_of_side, ear, attack, seen)
     times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
-    return ear, *_from_first(ear, attack, times[keep], steady[keep])
+    return Counted(ear, *_from_first(ear, attack, times[keep], steady[keep]), share)
 
 
 def rough(ear: Strengths, duration: float, *, progress: Callable[[float], None] = lambda part: None) -> Floats:

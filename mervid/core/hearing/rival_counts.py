@@ -22,6 +22,8 @@ from .scene import Scene
 from .spectra import EAR_FPS
 
 WEIGHTS = Path(__file__).parent / "weights" / "rivals.npz"
+LEVEL = (0.47, 0.56, -0.73)
+"""Weights of the two log odds of a count, and what is always added: a logistic regression on 397 rendered takes."""
 
 
 @attrs.frozen
@@ -173,21 +175,36 @@ def _voice_alone(ear: Strengths) -> bool:
     return bool(ear.drums.mean() < first_beat.COUNTED and ear.voice.mean() > _SUNG)
 
 
-def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple[Strengths, Floats]:
-    """Beats as the whole recording speaks for them, and the ear's answers to them; as given where nothing else does."""
+def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple[Strengths, Floats, float | None]:
+    """Beats as the whole recording speaks for them, and the ear's answers to them; as given where nothing else does.
+
+    Last comes the share that the count which is taken has of all its rivals, 0 to 1, where that can be told.
+    """
     if len(times) < beat_net.LEAST:
-        return ear, times
-    told = None if _voice_alone(ear) else odds(ear, attack, seen, times)
+        return ear, times, None
+    told = odds(ear, attack, seen, times)
     if told is None:
-        return ear, count_level.likeliest(ear, times)
-    way = best_way(told, count_level.chances(ear, times))
-    if (way == AS_FOUND).all():
-        return ear, times
-    beats = along(times, way)
-    if len(beats) < beat_net.LEAST:
-        return ear, times
-    ear = drawn(ear, times, way, beats)
-    found = bar_pointer.beats_along(ear, beats)
-    # the search begins with the file, the music where it was found
-    first, last = min(times[0], beats[0]) - (times[1] - times[0]), max(times[-1], beats[-1]) + (times[-1] - times[-2])
-    return ear, found[(found > first) & (found < last)]
+        return ear, count_level.likeliest(ear, times), None
+    if _voice_alone(ear):
+        way = np.full(len(times), AS_FOUND)
+        beats = found = count_level.likeliest(ear, times)
+    else:
+        way = best_way(told, count_level.chances(ear, times))
+        beats = found = times if (way == AS_FOUND).all() else along(times, way)
+    if (way != AS_FOUND).any() and len(beats) >= beat_net.LEAST:
+        ear = drawn(ear, times, way, beats)
+        found = bar_pointer.beats_along(ear, beats)
+        # the search begins with the file, the music where it was found
+        first = min(times[0], beats[0]) - (times[1] - times[0])
+        last = max(times[-1], beats[-1]) + (times[-1] - times[-2])
+        found = found[(found > first) & (found < last)]
+    share = np.exp(told[way, np.arange(len(way))] - np.logaddexp.reduce(told, axis=0))
+    return ear, found, float(share.mean())
+
+
+def level_chance(share: float, likely: float) -> float:
+    """The chance that the count is right, from its share of the rivals and from what `count_level` says of it."""
+    whole, own, always = LEVEL
+    at = np.clip([likely, share], 0.01, 0.99)
+    odds = np.log(at / (1 - at)) @ np.array([whole, own]) + always
+    return float(np.clip(1 / (1 + np.exp(-odds)), 0.02, 0.98))

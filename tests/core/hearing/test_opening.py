@@ -82,7 +82,7 @@ def test_the_count_is_tried_back_to_the_beginning_of_the_file() -> None:
 def test_without_weights_the_ear_tells_the_first_bar(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     sound = sound_of_material("dance")
     assert sound.strengths is not None and sound.scene is not None
-    _, times, _ = beat_tracking.count(sound.strengths, sound.attack, sound.duration)
+    times = beat_tracking.count(sound.strengths, sound.attack, sound.duration).times
     whole = opening.barred(sound.strengths, sound.attack, sound.scene, times)
     assert whole is not None and whole.figures.shape == (len(whole.times), opening.bar_figures.COUNT)
     rows = opening.figures(sound.strengths, sound.attack, sound.scene, whole)

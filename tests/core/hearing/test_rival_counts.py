@@ -79,8 +79,8 @@ def test_an_ear_that_goes_to_the_off_beat_for_a_while_is_brought_back(name: str)
     assert sound.scene is not None
     wrong = beat_tracking.rough(ear, sound.duration)
     assert f_measure(name, wrong) < 0.8
-    again, found = rival_counts.heard_as(ear, sound.attack, sound.scene, wrong)
-    assert f_measure(name, found) > 0.95
+    again, found, share = rival_counts.heard_as(ear, sound.attack, sound.scene, wrong)
+    assert f_measure(name, found) > 0.95 and share is not None and share > 0.6
     # what was heard elsewhere stays as it was, what is asked afterwards asks the ear that was drawn
     early = slice(0, int((third - 2) * EAR_FPS))
     np.testing.assert_array_equal(again.beat[early], ear.beat[early])
@@ -94,8 +94,10 @@ def test_what_is_right_stays(name: str) -> None:
     ear = sound.strengths
     assert ear is not None and sound.scene is not None
     times = beat_tracking.rough(ear, sound.duration)
-    same, found = rival_counts.heard_as(ear, sound.attack, sound.scene, times)
-    assert same is ear and found is times
+    same, found, share = rival_counts.heard_as(ear, sound.attack, sound.scene, times)
+    assert same is ear and found is times and share is not None and share > 0.9
+    # a whole that is as sure is hardly doubted, one that is not is
+    assert rival_counts.level_chance(share, 0.97) > 0.9 > rival_counts.level_chance(0.4, 0.6) > 0.3
     sure = rival_counts.sure_of_side(ear, sound.attack, sound.scene, times)
     assert sure is not None and sure.shape == times.shape and np.median(sure) > 6
 
@@ -112,12 +114,13 @@ def test_without_weights_with_few_beats_or_a_voice_alone_the_whole_decides(
     asked: list[int] = []
     monkeypatch.setattr(count_level, "likeliest", lambda ear, times: asked.append(len(times)) or times)
     few = times[:8]
-    assert rival_counts.heard_as(ear, sound.attack, seen, few) == (ear, few) and not asked
+    assert rival_counts.heard_as(ear, sound.attack, seen, few) == (ear, few, None) and not asked
     sung = attrs.evolve(ear, drums=np.zeros_like(ear.drums), voice=np.ones_like(ear.voice))
-    assert rival_counts.heard_as(sung, sound.attack, seen, times) == (sung, times) and asked == [len(times)]
+    same, found, share = rival_counts.heard_as(sung, sound.attack, seen, times)
+    assert same is sung and found is times and share is not None and asked == [len(times)]
     assert rival_counts.sure_of_side(sung, sound.attack, seen, times) is None
     monkeypatch.setattr(rival_counts, "WEIGHTS", tmp_path / "none.npz")
-    assert rival_counts.heard_as(ear, sound.attack, seen, times)[1] is times and len(asked) == 2
+    assert rival_counts.heard_as(ear, sound.attack, seen, times) == (ear, times, None) and len(asked) == 2
     assert rival_counts.sure_of_side(ear, sound.attack, seen, times) is None
 
 
