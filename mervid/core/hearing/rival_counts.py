@@ -67,6 +67,8 @@ _KEPT, _GIVEN = 0.3, 0.5
 """Of the ear's answers: what is left of them off the count that is taken, what is given to it of those around."""
 _AROUND = 17
 _SUNG = 0.5
+_SURE, _WORTH = 3.0, 0.01
+"""Where what was found is so sure, readings that have less of a chance in the whole are not looked at."""
 
 
 def _at(rival: Rival, n: int) -> Floats:
@@ -87,7 +89,7 @@ def rivals(times: Floats) -> list[Floats | None]:
 def odds(
     ear: Strengths, attack: Singles, seen: Scene, times: Floats, only: tuple[int, ...] = tuple(range(len(RIVALS)))
 ) -> Floats | None:
-    """Log odds that each of `RIVALS`, or `only` some, is right, at (n,) `times`: (rivals, n).
+    """Log odds that each of `RIVALS` is right, at (n,) `times`: (rivals, n), very low where `only` others are asked.
 
     None where the network can't tell, as its weights are missing.
     """
@@ -96,12 +98,12 @@ def odds(
         return None
     n = len(times)
     near = rival_figures.highest_near(attack)
-    out = np.full((len(only), n), _NEVER)
+    out = np.full((len(RIVALS), n), _NEVER)
     all_beats = rivals(times)
-    for row, k in zip(out, only, strict=True):
+    for k in only:
         beats = all_beats[k]
         if beats is not None:
-            row[:] = np.interp(np.arange(n), _at(RIVALS[k], n), net(rival_figures.figures(ear, near, seen, beats)))
+            out[k] = np.interp(np.arange(n), _at(RIVALS[k], n), net(rival_figures.figures(ear, near, seen, beats)))
     return out
 
 
@@ -110,7 +112,7 @@ def sure_of_side(ear: Strengths, attack: Singles, seen: Scene, times: Floats) ->
     if len(times) < beat_net.LEAST or _voice_alone(ear):
         return None
     told = odds(ear, attack, seen, times, (AS_FOUND, BETWEEN))
-    return None if told is None else told[0] - told[1]
+    return None if told is None else told[AS_FOUND] - told[BETWEEN]
 
 
 def best_way(odds: Floats, shares: Floats | None) -> Ints:
@@ -175,6 +177,18 @@ def _voice_alone(ear: Strengths) -> bool:
     return bool(ear.drums.mean() < first_beat.COUNTED and ear.voice.mean() > _SUNG)
 
 
+def _looked_at(ear: Strengths, attack: Singles, seen: Scene, times: Floats, shares: Floats | None) -> Floats | None:
+    """The log odds of all rivals that are worth a look: where what was found is sure, those with some chance only."""
+    told = odds(ear, attack, seen, times, (AS_FOUND, BETWEEN))
+    if told is None:
+        return None
+    likely = np.ones(len(count_level.READINGS)) if shares is None else shares
+    least = _WORTH if told[AS_FOUND].mean() >= _SURE else 0.0
+    others = tuple(k for k, r in enumerate(RIVALS) if r.ratio != 1 and likely[r.reading] >= least)
+    more = odds(ear, attack, seen, times, others) if others else None
+    return told if more is None else np.maximum(told, more)
+
+
 def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple[Strengths, Floats, float | None]:
     """Beats as the whole recording speaks for them, and the ear's answers to them; as given where nothing else does.
 
@@ -182,14 +196,15 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     """
     if len(times) < beat_net.LEAST:
         return ear, times, None
-    told = odds(ear, attack, seen, times)
+    shares = count_level.chances(ear, times)
+    told = _looked_at(ear, attack, seen, times, shares)
     if told is None:
         return ear, count_level.likeliest(ear, times), None
     if _voice_alone(ear):
         way = np.full(len(times), AS_FOUND)
         beats = found = count_level.likeliest(ear, times)
     else:
-        way = best_way(told, count_level.chances(ear, times))
+        way = best_way(told, shares)
         beats = found = times if (way == AS_FOUND).all() else along(times, way)
     if (way != AS_FOUND).any() and len(beats) >= beat_net.LEAST:
         ear = drawn(ear, times, way, beats)

@@ -23,9 +23,8 @@ SAFE = 0.95
 """A meeting is called safe when its beats stay within what an ear forgives with at least this chance."""
 _PROBABLE = 0.5
 _FAR_MS = 40.0
-_SCATTER, _DOUBT, _WHOLE, _LEAST = 0.62, 4.2, 0.77, 0.2
-"""ms of error for each ms of scatter in the stretch, for a tenth of confidence missing, for each ms of scatter in the
-whole track, and always."""
+_SCATTER, _DOUBT, _LEAST = 2.0, 3.0, 0.2
+"""ms of error for each ms of scatter in the stretch, for a tenth of confidence missing, and always."""
 _WRONG = (7.3, -3.6, -7.1, -0.15)
 """Log odds of a stretch being counted on wrong beats: always, and for the chance of the level, the confidence of the
 least sure tenth, and 10 ms of scatter."""
@@ -33,7 +32,7 @@ _FLOOR = 0.025
 """Where all is sure the fitted odds say 0.04; of 250 such renders seven were wrong, half of them beyond mending."""
 _BY_HAND = {DRAFT: 1.0, CHECKED: 0.1, LOCKED: 0.05}
 """What is left of that chance when a person has looked at the track."""
-_SPREAD = 0.5
+_SPREAD = 0.6
 """Standard deviation of the logarithm of the true error against the one foretold, on those renders."""
 _TORN = 0.11
 """Share of the tear line's own figure that tells more than both tracks alone."""
@@ -92,9 +91,9 @@ def sureness(side: Side, start: float, stop: float) -> Sureness:
     inside = (side.heard_beats > start - 0.5) & (side.heard_beats < stop - 0.5)
     if inside.sum() < LEAST_HEARD:
         return UNKNOWN
-    here, whole = min(_FAR_MS, float(np.percentile(side.scatter[inside], 95))), min(_FAR_MS, side.whole_scatter)
+    here = min(_FAR_MS, float(np.percentile(side.scatter[inside], 95)))
     sure = heard.confidence[inside]
-    error = _LEAST + _SCATTER * here + _DOUBT * 10 * (1 - float(sure.mean())) + _WHOLE * whole
+    error = _LEAST + _SCATTER * here + _DOUBT * 10 * (1 - float(sure.mean()))
     always, level, least, scatter = _WRONG
     odds = (
         always

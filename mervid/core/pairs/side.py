@@ -100,11 +100,6 @@ class Side:
         return np.asarray(1000 * np.abs(self.heard.times - self.grid.time_at(self.heard_beats)))
 
     @cached_property
-    def whole_scatter(self) -> float:
-        """The 95th percentile of `scatter`, ms; 0 where nothing is heard."""
-        return float(np.percentile(self.scatter, 95)) if len(self.scatter) else 0.0
-
-    @cached_property
     def _sung(self) -> Floats | None:
         """Frames sung up to each frame of the ear; None where that isn't known."""
         ear = self.evidence.strengths if self.evidence is not None else None
