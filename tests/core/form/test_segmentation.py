@@ -53,6 +53,21 @@ def test_boundaries_are_those_that_were_composed() -> None:
     assert min(scores) >= 0.6
 
 
+def test_phrases_keep_to_the_hypermetre_of_the_song() -> None:
+    """Bars are felt in groups of four (hypermetre: Rothstein, Phrase Rhythm in Tonal Music, 1989; from memory)."""
+    on, off = 0, 0
+    for name in DRUMMED:
+        p, found, sections = demo(name)
+        assert p.grid is not None
+        begins = p.grid.beat_at([float(str(s["start"])) for s in sections])
+        lines = p.grid.bar_index(np.rint(begins))[0]
+        bars = p.grid.bar_index(np.array([q.start for q in found.phrases]))[0]
+        for bar in bars[bars >= lines[0]]:
+            since = int(bar - lines[lines <= bar][-1])
+            on, off = on + (since % 4 == 0), off + (since % 4 != 0)
+    assert on > 30 and on / (on + off) >= 0.9
+
+
 def test_the_twenty_bars_before_the_drop_are_twenty() -> None:
     p, found, _ = demo("Pontoon Static")
     assert p.grid is not None
