@@ -69,7 +69,7 @@ def changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]
     """How bass, upper bands, harmony and timbre change at each beat, over `SPANS`; how loud groups of bands are."""
     mean = seen.levels.mean(axis=0) / SCALE
     chroma, colour = seen.chroma.mean(axis=0), seen.colour.mean(axis=0)
-    changes, levels = [], []
+    moved, levels = [], []
     for k in range(0, len(times), _PIECE):
         t, p = times[k : k + _PIECE], period[k : k + _PIECE]
         first = max(0, int((t - max(SPANS) * p).min()) - 1)
@@ -82,10 +82,10 @@ def changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]
             Sums.of(seen.chroma[slow] - chroma, SLOW_FPS, first),
             Sums.of(seen.colour[slow] - colour, SLOW_FPS, first),
         )
-        changes.append(np.stack([_change(x, t, p, span) for x in kinds for span in SPANS], axis=1))
+        moved.append(np.stack([_change(x, t, p, span) for x in kinds for span in SPANS], axis=1))
         groups = Sums.of(spectrum.reshape(len(spectrum), GROUPS, -1).mean(axis=2), EAR_FPS, first)
         levels.append(groups.between(t, t + p))
-    return np.concatenate(changes), np.concatenate(levels)
+    return np.concatenate(moved), np.concatenate(levels)
 
 
 def _change(x: Sums, times: Floats, period: Floats, beats: int) -> Floats:
