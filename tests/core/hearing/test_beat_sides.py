@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core.hearing import beat_tracking
+from mervid.core.hearing import beat_sides
 from mervid.core.hearing.ear import TEMPI, Strengths
 
 
@@ -25,13 +25,13 @@ def test_a_stretch_heard_off_the_beat_follows_the_others() -> None:
     heard = np.concatenate([true[:60], true[60:110] + 0.2, true[111:]])
     run = np.repeat([0, 1, 2], [60, 50, 89])
     ear = strengths(true, true[60:110] + 0.2)
-    agreed = beat_tracking.agree(ear, heard, run)
+    agreed = beat_sides.agree(ear, heard, run)
     assert agreed is not None
     np.testing.assert_allclose(agreed, true, atol=1e-9)
-    assert beat_tracking.agree(ear, true, np.repeat([0, 1], 100)) is None
+    assert beat_sides.agree(ear, true, np.repeat([0, 1], 100)) is None
     # unless more than the ear is sure of that side
-    assert beat_tracking.agree(ear, heard, run, sure=lambda times: np.full(len(times), 12.0)) is None
-    moved = beat_tracking.agree(ear, heard, run, sure=lambda times: np.full(len(times), 2.0))
+    assert beat_sides.agree(ear, heard, run, sure=lambda times: np.full(len(times), 12.0)) is None
+    moved = beat_sides.agree(ear, heard, run, sure=lambda times: np.full(len(times), 2.0))
     assert moved is not None
     np.testing.assert_array_equal(moved, agreed)
 
@@ -39,4 +39,4 @@ def test_a_stretch_heard_off_the_beat_follows_the_others() -> None:
 def test_another_tempo_may_lie_elsewhere() -> None:
     first, second = 1 + 0.4 * np.arange(60), 25.2 + 0.44 * np.arange(60)
     heard = np.concatenate([first, second])
-    assert beat_tracking.agree(strengths(heard, first), heard, np.repeat([0, 1], 60)) is None
+    assert beat_sides.agree(strengths(heard, first), heard, np.repeat([0, 1], 60)) is None
