@@ -150,12 +150,12 @@ def lesson(path: Path | None) -> Lesson | None:
     times = found.times
     if len(times) < beat_net.LEAST:
         return None
-    true = _nearest(beats, times)
+    true = nearest(beats, times)
     known = np.abs(true - times) < NEAR
     inside = (times > beats[0] - NEAR) & (times < beats[-1] + NEAR)
     if known.sum() < LEAST * max(int(inside.sum()), len(beats)):
         return None
-    begins = known & (np.abs(_nearest(downbeats, true) - true) < 1e-3)
+    begins = known & (np.abs(nearest(downbeats, true) - true) < 1e-3)
     # what was counted in, said or struck before the music begins no bar of it, nor does what rings on after it
     told = known | (times < beats[0] - OUTSIDE) | (times > beats[-1] + OUTSIDE)
     on = found.steady.astype(float)
@@ -169,7 +169,7 @@ def lesson(path: Path | None) -> Lesson | None:
     )
 
 
-def _nearest(to: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
+def nearest(to: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
     """The one of ascending `to` that is nearest to each time; far away where there is none."""
     if not len(to):
         return np.full(len(times), np.inf)
@@ -295,17 +295,22 @@ def _member(task: Task, number: int) -> list[NDArray[np.float16]]:
     return out
 
 
-def bars(lessons: list[Lesson]) -> Task:
-    """What the network of `bar_lines` learns."""
+def yes_or_no() -> Callable[[Any, Any], Any]:
+    """The loss of each answer that is a chance, from log odds."""
     from torch.nn.functional import binary_cross_entropy_with_logits
 
+    return partial(binary_cross_entropy_with_logits, reduction="none")
+
+
+def bars(lessons: list[Lesson]) -> Task:
+    """What the network of `bar_lines` learns."""
     return Task(
         [one.bars for one in lessons],
         [one.begins for one in lessons],
         [one.told for one in lessons],
         dilations=(1, 2, 4, 8, 16, 32),
         steps=1300,
-        loss=partial(binary_cross_entropy_with_logits, reduction="none"),
+        loss=yes_or_no(),
         parts=bar_figures.PARTS,
     )
 

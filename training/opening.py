@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 import attrs
@@ -10,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core.hearing import beat_net, beat_tracking, opening
-from training.beats import Task, read
+from training.beats import Task, read, yes_or_no
 
 Singles = NDArray[np.float32]
 LATE = 0.07
@@ -43,13 +42,11 @@ def lesson(path: Path | None) -> First | None:
 
 def task(lessons: list[First]) -> Task:
     """What is learned, beat by beat."""
-    from torch.nn.functional import binary_cross_entropy_with_logits
-
     return Task(
         [one.figures for one in lessons],
         [one.begun for one in lessons],
         [np.ones_like(one.begun) for one in lessons],
         dilations=(1, 2, 4, 8),
         steps=STEPS,
-        loss=partial(binary_cross_entropy_with_logits, reduction="none"),
+        loss=yes_or_no(),
     )

@@ -7,7 +7,6 @@ some beats, and mostly with the ear's answers moved along, as it is the ear that
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 import attrs
@@ -15,10 +14,10 @@ import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 
-from mervid.core.hearing import beat_net, beat_tracking, rival_counts, rival_figures
+from mervid.core.hearing import bar_pointer, beat_net, beat_tracking, rival_counts, rival_figures
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.spectra import EAR_FPS
-from training.beats import Read, Task, read
+from training.beats import Read, Task, nearest, read, yes_or_no
 
 Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
@@ -54,8 +53,8 @@ def lesson(path: Path | None) -> list[Count] | None:
     times = beat_tracking.rough(take.ear, take.duration)
     if len(take.beats) < 24 or len(times) < beat_net.LEAST:
         return None
-    near = rival_figures.highest_near(take.attack)
-    out = [_count(take, take.ear, near, rival, False) for rival in rival_counts.rivals(times) if rival is not None]
+    whole = rival_figures.Whole.of(take.ear, take.attack, take.seen)
+    out = [_count(take, whole, rival, False) for rival in rival_counts.rivals(times) if rival is not None]
     step = np.diff(take.beats)
     if np.all(np.abs(step / np.median(step) - 1) < EVEN):
         rng = np.random.default_rng(int(path.stem))
@@ -63,26 +62,25 @@ def lesson(path: Path | None) -> list[Count] | None:
             ear, wrong = slipped(rng, take.ear, take.beats)
             both = rival_counts.rivals(wrong)
             pair = (both[rival_counts.AS_FOUND], both[rival_counts.BETWEEN])
-            out += [_count(take, ear, near, rival, True) for rival in pair if rival is not None]
+            whole = rival_figures.Whole.of(ear, take.attack, take.seen)
+            out += [_count(take, whole, rival, True) for rival in pair if rival is not None]
     return out
 
 
-def _count(take: Read, ear: Strengths, near: Singles, times: Floats, made: bool) -> Count:
+def _count(take: Read, whole: rival_figures.Whole, times: Floats, made: bool) -> Count:
     right, known = judged(times, take.beats)
-    return Count(rival_figures.figures(ear, near, take.seen, times), right, known, made)
+    return Count(rival_figures.figures(whole, times), right, known, made)
 
 
 def judged(times: Floats, beats: Floats) -> tuple[Singles, Singles]:
     """Which beats are right: on a true one and at its level; and which lie in the music, where that is known."""
-    n = len(beats)
-    j = np.clip(np.searchsorted(beats, times), 1, n - 1)
-    nearest = np.where(np.abs(beats[j] - times) < np.abs(beats[j - 1] - times), j, j - 1)
+    true = nearest(beats, times)
     step = np.diff(beats)
-    true = step[np.minimum(nearest, n - 2)]
-    period = np.append(np.diff(times), times[-1] - times[-2])
+    long = step[np.minimum(np.searchsorted(beats, true), len(step) - 1)]
+    period = bar_pointer.periods(times)
     around = np.array([np.median(period[max(0, i - 2) : i + 3]) for i in range(len(period))])
-    on = np.abs(beats[nearest] - times) < ON * true
-    level = np.abs(np.log(around / true)) < LEVEL
+    on = np.abs(true - times) < ON * long
+    level = np.abs(np.log(around / long)) < LEVEL
     inside = (times > beats[0] - step[0] / 2) & (times < beats[-1] + step[-1] / 2)
     return (on & level).astype(np.float32), inside.astype(np.float32)
 
@@ -122,8 +120,6 @@ def slipped(rng: Generator, ear: Strengths, beats: Floats) -> tuple[Strengths, F
 
 def task(lessons: list[list[Count]]) -> Task:
     """What is learned, beat by beat."""
-    from torch.nn.functional import binary_cross_entropy_with_logits
-
     counts = [count for lesson in lessons for count in lesson]
     ends = np.cumsum([len(lesson) for lesson in lessons])
     return Task(
@@ -132,7 +128,7 @@ def task(lessons: list[list[Count]]) -> Task:
         [count.known for count in counts],
         dilations=(1, 2, 4, 8, 16, 32),
         steps=STEPS,
-        loss=partial(binary_cross_entropy_with_logits, reduction="none"),
+        loss=yes_or_no(),
         parts=rival_figures.PARTS,
         left_out=0.15,
         groups=tuple(tuple(range(end - len(lesson), end)) for end, lesson in zip(ends, lessons, strict=True)),

@@ -36,7 +36,7 @@ PARTS = ((0, 6), (8, 8 + SLOTS * GROUPS), (38, 50), (50, COUNT))
 
 def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
     """Figures of beats at (n,) `times` in s: (n, `COUNT`)."""
-    period = np.append(np.diff(times), times[-1] - times[-2])
+    period = bar_pointer.periods(times)
     slots = times[:, None] + period[:, None] * np.arange(SLOTS) / SLOTS
     rises = highest(seen.rises, slots.ravel()).reshape(len(times), SLOTS * GROUPS)
     half = slots[:, SLOTS // 2]
@@ -67,8 +67,7 @@ def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
 
 def changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]:
     """How bass, upper bands, harmony and timbre change at each beat, over `SPANS`; how loud groups of bands are."""
-    mean = seen.levels.mean(axis=0) / SCALE
-    chroma, colour = seen.chroma.mean(axis=0), seen.colour.mean(axis=0)
+    mean, chroma, colour = seen.usual
     moved, levels = [], []
     for k in range(0, len(times), _PIECE):
         t, p = times[k : k + _PIECE], period[k : k + _PIECE]

@@ -281,6 +281,37 @@ def _viterbi(
     return path[::-1]
 
 
+def periods(times: Floats) -> Floats:
+    """From each of (n,) beats to the next in s, from the last as from the one before: (n,)."""
+    return np.append(np.diff(times), times[-1] - times[-2])
+
+
+def around(x: Floats, beats: int) -> Floats:
+    """Mean of each of (n,) values and its neighbours, so many `beats` in all; the ends go on as they are."""
+    return np.convolve(np.pad(x, beats // 2, mode="edge"), np.ones(beats) / beats, "valid")
+
+
+def best_path(gain: Floats, cost: Floats, first: Floats | float = 0.0) -> Ints:
+    """The states that gain most in all, (n,): Viterbi (IEEE Trans. Inf. Theory, 1967; from memory).
+
+    Parameters
+    ----------
+    gain : (n, states) log odds
+    cost : (states, states) log odds of going from one (row) to another, none of them positive
+    first : log odds of beginning in each state
+    """
+    score = first + gain[0]
+    back = np.zeros(gain.shape, int)
+    for t in range(1, len(gain)):
+        options = score[:, None] + cost
+        back[t] = options.argmax(axis=0)
+        score = options.max(axis=0) + gain[t]
+    path = [int(score.argmax())]
+    for t in range(len(gain) - 1, 0, -1):
+        path.append(int(back[t, path[-1]]))
+    return np.array(path[::-1])
+
+
 def peaks(x: Singles, times: Floats, reach: int = 2) -> Floats:
     """The strongest value of a strength within `reach` frames of each time: (k,)."""
     centre = np.clip(np.rint(times * EAR_FPS).astype(int), 0, len(x) - 1)
@@ -345,18 +376,8 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
             elif k == m - 1 and k2 == 0:
                 cost[i, j] = -_METRE_CHANGE
     emit = np.array([yes if k == 0 else no for _, k in states]).T
-    score = np.array([-_RARER[m] for m, _ in states]) + emit[0]
-    back = np.zeros((len(times), size), int)
-    for t in range(1, len(times)):
-        options = score[:, None] + cost
-        back[t] = options.argmax(axis=0)
-        score = options[back[t], np.arange(size)] + emit[t]
-    s = int(score.argmax())
-    path = [s]
-    for t in range(len(times) - 1, 0, -1):
-        s = int(back[t, s])
-        path.append(s)
-    chosen = np.array([states[s] for s in path[::-1]])
+    path = best_path(emit, cost, np.array([-_RARER[m] for m, _ in states]))
+    chosen = np.array(states)[path]
     position = chosen[:, 1]
     metre = int(np.bincount(chosen[:, 0]).argmax())
     # against the same path moved by one, two, … beats

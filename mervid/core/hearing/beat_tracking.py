@@ -38,6 +38,8 @@ _SURE = 0.3
 _PULSE, _PLAIN = 0.04, 0.5
 """Median and greatest strength of beats where most are faint: rendered music has .06 and .5, free speech .06 and .3."""
 _RESTING = 12
+_LEVEL = np.array([0.47, 0.56, -0.73])
+"""Weights of the two log odds of a count, and what is always added: a logistic regression on 397 rendered takes."""
 _OPENING = 0.3
 """Beats at the beginning fainter than this beside the usual one are no music yet."""
 _HEARD = 0.2
@@ -137,7 +139,7 @@ def follow(
         return Found(times, steady, steady >= 0, BEATS, 0.0, 0.0, ear)
     level = _level_chance(ear, times)
     if counted.share is not None:
-        level = rival_counts.level_chance(counted.share, level)
+        level = level_chance(counted.share, level)
     whole = None if seen is None else opening.barred(ear, attack, seen, times)
     if seen is None or whole is None:
         position, metre, margin = bar_pointer.bars(ear, times)
@@ -181,6 +183,12 @@ def rough(ear: Strengths, duration: float, *, progress: Callable[[float], None] 
     """The pointer's beats in s while there is music, to some 10 ms; none where no pulse is heard."""
     times = bar_pointer.beats(ear, progress=progress)
     return _music(ear, times[times < duration])
+
+
+def level_chance(share: float, likely: float) -> float:
+    """The chance that a count is right, from its share of the rivals and from what `count_level` says of it."""
+    at = np.clip([likely, share], 0.01, 0.99)
+    return float(chance(np.log(at / (1 - at)), _LEVEL))
 
 
 def _level_chance(ear: Strengths, times: Floats) -> float:
@@ -389,7 +397,7 @@ def numbered(
     return Heard(times, numbers, confidence, tuple(marks), level, phase)
 
 
-def chance(features: Floats, weights: Singles) -> Floats:
+def chance(features: Floats, weights: Singles | Floats) -> Floats:
     """Logistic of features (k, n) by weights (n + 1,), the last a bias, kept within 0.02 and 0.98."""
     z = features @ weights[:-1].astype(float) + float(weights[-1])
     return np.clip(1 / (1 + np.exp(-z)), 0.02, 0.98)
@@ -399,7 +407,7 @@ def features_of(ear: Strengths, attack: Singles, found: Found) -> Floats:
     """What the chance of each beat is judged by: (k, 5)."""
     times = found.times
     strength = bar_pointer.peaks(ear.beat, times, 2)
-    around = np.convolve(np.pad(strength, 8, mode="edge"), np.ones(17) / 17, "valid") if len(times) else strength
+    around = bar_pointer.around(strength, 17) if len(times) else strength
     return np.stack([strength, around, _struck(attack, times), _even(times), found.steady.astype(float)], axis=1)
 
 

@@ -60,12 +60,16 @@ READINGS = (
 KINDS = 6
 
 
+def places(n: int, ratio: float, first: float) -> Floats:
+    """Where the beats of another count lie among n that were found, the first of these at 0."""
+    return np.arange(first, n - 1 + 1e-9, 1 / ratio)
+
+
 def read_as(times: Floats, reading: Reading) -> Floats:
     """(n,) beats in s as another reading counts them: beats between are set evenly."""
     n = len(times)
     first = 2 * reading.shift if reading.ratio == 0.5 else reading.shift
-    at = np.arange(first, n - 1 + 1e-9, 1 / reading.ratio)
-    return np.interp(at, np.arange(n), times)
+    return np.interp(places(n, reading.ratio, first), np.arange(n), times)
 
 
 def describe(ear: Strengths, times: Floats) -> Floats:

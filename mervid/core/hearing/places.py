@@ -42,7 +42,7 @@ COUNT += _POSITIONS + 4 + GROUPS
 
 def figures(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, position: Ints, steady: Floats) -> Singles:
     """Figures of beats at (n,) `times` in s, with their places in bars, on a steady line or not: (n, `COUNT`)."""
-    period = np.append(np.diff(times), times[-1] - times[-2])
+    period = bar_pointer.periods(times)
     wide = np.maximum(attack, np.roll(attack, -1))
     beat = np.stack([np.interp(times * EAR_FPS + k, np.arange(len(ear.beat)), ear.beat) for k in _FRAMES], axis=1)
     off = np.zeros((len(times), 2))

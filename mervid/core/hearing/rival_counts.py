@@ -22,8 +22,6 @@ from .scene import Scene
 from .spectra import EAR_FPS
 
 WEIGHTS = Path(__file__).parent / "weights" / "rivals.npz"
-LEVEL = (0.47, 0.56, -0.73)
-"""Weights of the two log odds of a count, and what is always added: a logistic regression on 397 rendered takes."""
 
 
 @attrs.frozen
@@ -32,27 +30,30 @@ class Rival:
 
     Attributes
     ----------
-    ratio : beats for each that was found
     shift : by how many of those found it begins later
     reading : which of `count_level.READINGS` it is, in the whole
     """
 
-    ratio: float
     shift: float
     reading: int
 
+    @property
+    def ratio(self) -> float:
+        """Beats for each that was found."""
+        return count_level.READINGS[self.reading].ratio
+
 
 RIVALS = (
-    Rival(1.0, 0.0, 0),
-    Rival(2.0, 0.0, 1),
-    Rival(0.5, 0.0, 2),
-    Rival(0.5, 1.0, 3),
-    Rival(1.0, 0.5, 4),
-    Rival(1.5, 0.0, 5),
-    Rival(1.5, 1 / 3, 5),
-    Rival(2 / 3, 0.0, 6),
-    Rival(2 / 3, 0.5, 6),
-    Rival(2 / 3, 1.0, 6),
+    Rival(0.0, 0),
+    Rival(0.0, 1),
+    Rival(0.0, 2),
+    Rival(1.0, 3),
+    Rival(0.5, 4),
+    Rival(0.0, 5),
+    Rival(1 / 3, 5),
+    Rival(0.0, 6),
+    Rival(0.5, 6),
+    Rival(1.0, 6),
 )
 AS_FOUND, BETWEEN = 0, 4
 _SLOWEST, _FASTEST = 45.0, 230.0
@@ -73,7 +74,7 @@ _SURE, _WORTH = 3.0, 0.01
 
 def _at(rival: Rival, n: int) -> Floats:
     """Where the rival's beats lie among the n that were found."""
-    return np.arange(rival.shift, n - 1 + 1e-9, 1 / rival.ratio)
+    return count_level.places(n, rival.ratio, rival.shift)
 
 
 def rivals(times: Floats) -> list[Floats | None]:
@@ -86,9 +87,7 @@ def rivals(times: Floats) -> list[Floats | None]:
     return out
 
 
-def odds(
-    ear: Strengths, attack: Singles, seen: Scene, times: Floats, only: tuple[int, ...] = tuple(range(len(RIVALS)))
-) -> Floats | None:
+def odds(whole: rival_figures.Whole, times: Floats, only: tuple[int, ...] = tuple(range(len(RIVALS)))) -> Floats | None:
     """Log odds that each of `RIVALS` is right, at (n,) `times`: (rivals, n), very low where `only` others are asked.
 
     None where the network can't tell, as its weights are missing.
@@ -97,13 +96,12 @@ def odds(
     if net is None:
         return None
     n = len(times)
-    near = rival_figures.highest_near(attack)
     out = np.full((len(RIVALS), n), _NEVER)
     all_beats = rivals(times)
     for k in only:
         beats = all_beats[k]
         if beats is not None:
-            out[k] = np.interp(np.arange(n), _at(RIVALS[k], n), net(rival_figures.figures(ear, near, seen, beats)))
+            out[k] = np.interp(np.arange(n), _at(RIVALS[k], n), net(rival_figures.figures(whole, beats)))
     return out
 
 
@@ -111,7 +109,7 @@ def sure_of_side(ear: Strengths, attack: Singles, seen: Scene, times: Floats) ->
     """By how much the log odds of beats at (n,) `times` are higher than those between them, (n,)."""
     if len(times) < beat_net.LEAST or _voice_alone(ear):
         return None
-    told = odds(ear, attack, seen, times, (AS_FOUND, BETWEEN))
+    told = odds(rival_figures.Whole.of(ear, attack, seen), times, (AS_FOUND, BETWEEN))
     return None if told is None else told[AS_FOUND] - told[BETWEEN]
 
 
@@ -128,19 +126,10 @@ def best_way(odds: Floats, shares: Floats | None) -> Ints:
     if shares is not None:
         whole = np.maximum(np.log(shares[[r.reading for r in RIVALS]] + 1e-4), _UNLIKELY)
         gain += _WHOLE * whole[:, None] / n
-    change = np.full((count, count), _OTHER)
-    change[AS_FOUND, BETWEEN] = change[BETWEEN, AS_FOUND] = _SIDE
+    change = np.full((count, count), -_OTHER)
+    change[AS_FOUND, BETWEEN] = change[BETWEEN, AS_FOUND] = -_SIDE
     np.fill_diagonal(change, 0.0)
-    score = gain[:, 0]
-    back = np.zeros((n, count), int)
-    for i in range(1, n):
-        options = score[:, None] - change
-        back[i] = options.argmax(axis=0)
-        score = options.max(axis=0) + gain[:, i]
-    way = [int(score.argmax())]
-    for i in range(n - 1, 0, -1):
-        way.append(int(back[i, way[-1]]))
-    return np.array(way[::-1])
+    return bar_pointer.best_path(gain.T, change)
 
 
 def along(times: Floats, way: Ints) -> Floats:
@@ -157,8 +146,7 @@ def drawn(ear: Strengths, times: Floats, way: Ints, beats: Floats) -> Strengths:
     """The ear's answers, drawn to `beats` where `way` leaves what was found at `times`."""
     frame = np.arange(len(ear.beat)) / EAR_FPS
     inside = (way != AS_FOUND)[np.clip(np.searchsorted(times, frame), 0, len(times) - 1)]
-    usual = bar_pointer.peaks(ear.beat, times)
-    usual = np.convolve(np.pad(usual, _AROUND // 2, mode="edge"), np.ones(_AROUND) / _AROUND, "valid")
+    usual = bar_pointer.around(bar_pointer.peaks(ear.beat, times), _AROUND)
     near = _nearness(beats, frame)
     given = _GIVEN * np.interp(frame, times, usual) * near**2
     beat = np.where(inside, np.maximum(ear.beat * (_KEPT + (1 - _KEPT) * near), given), ear.beat)
@@ -177,15 +165,15 @@ def _voice_alone(ear: Strengths) -> bool:
     return bool(ear.drums.mean() < first_beat.COUNTED and ear.voice.mean() > _SUNG)
 
 
-def _looked_at(ear: Strengths, attack: Singles, seen: Scene, times: Floats, shares: Floats | None) -> Floats | None:
+def _looked_at(whole: rival_figures.Whole, times: Floats, shares: Floats | None) -> Floats | None:
     """The log odds of all rivals that are worth a look: where what was found is sure, those with some chance only."""
-    told = odds(ear, attack, seen, times, (AS_FOUND, BETWEEN))
+    told = odds(whole, times, (AS_FOUND, BETWEEN))
     if told is None:
         return None
     likely = np.ones(len(count_level.READINGS)) if shares is None else shares
     least = _WORTH if told[AS_FOUND].mean() >= _SURE else 0.0
     others = tuple(k for k, r in enumerate(RIVALS) if r.ratio != 1 and likely[r.reading] >= least)
-    more = odds(ear, attack, seen, times, others) if others else None
+    more = odds(whole, times, others) if others else None
     return told if more is None else np.maximum(told, more)
 
 
@@ -197,7 +185,7 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     if len(times) < beat_net.LEAST:
         return ear, times, None
     shares = count_level.chances(ear, times)
-    told = _looked_at(ear, attack, seen, times, shares)
+    told = _looked_at(rival_figures.Whole.of(ear, attack, seen), times, shares)
     if told is None:
         return ear, count_level.likeliest(ear, times), None
     if _voice_alone(ear):
@@ -217,11 +205,3 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
 
 def _share(told: Floats, way: Ints) -> float:
     return float(np.exp(told[way, np.arange(len(way))] - np.logaddexp.reduce(told, axis=0)).mean())
-
-
-def level_chance(share: float, likely: float) -> float:
-    """The chance that the count is right, from its share of the rivals and from what `count_level` says of it."""
-    whole, own, always = LEVEL
-    at = np.clip([likely, share], 0.01, 0.99)
-    odds = np.log(at / (1 - at)) @ np.array([whole, own]) + always
-    return float(np.clip(1 / (1 + np.exp(-odds)), 0.02, 0.98))

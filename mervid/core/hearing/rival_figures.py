@@ -7,6 +7,7 @@ so where a count has slipped to the off-beat, it is the half beats that look lik
 
 from __future__ import annotations
 
+import attrs
 import numpy as np
 
 from ..arrays import Floats, Singles
@@ -36,37 +37,48 @@ PARTS = (
 """Figures that training leaves out together, so that none is leaned on."""
 
 
-def highest_near(attack: Singles) -> Singles:
-    """The strongest attack within 20 ms of each ms: (m,)."""
-    from scipy.ndimage import maximum_filter1d
+@attrs.frozen(eq=False)
+class Whole:
+    """What figures of every count of a recording are read from.
 
-    return np.asarray(maximum_filter1d(attack, 2 * _STRUCK_MS + 1))
-
-
-def figures(ear: Strengths, near: Singles, seen: Scene, times: Floats) -> Singles:
-    """Figures of beats at (n,) `times` in s: (n, `COUNT`).
-
-    Parameters
+    Attributes
     ----------
-    near : what `highest_near` gives
+    near : the strongest attack within 20 ms of each ms
+    gain : what a beat gains at each frame, as `bar_pointer.observed` tells
     """
-    period = np.append(np.diff(times), times[-1] - times[-2])
-    base = bar_figures.figures(ear, seen, times)
-    between, _ = bar_figures.changes(seen, times + period / 2, period)
-    out: list[Floats | Singles] = [base, _own(ear, near, times, period), between, _alike(base)]
+
+    ear: Strengths
+    seen: Scene
+    near: Singles
+    gain: Floats
+
+    @classmethod
+    def of(cls, ear: Strengths, attack: Singles, seen: Scene) -> Whole:
+        from scipy.ndimage import maximum_filter1d
+
+        near = np.asarray(maximum_filter1d(attack, 2 * _STRUCK_MS + 1))
+        return cls(ear, seen, near, bar_pointer.observed(ear.beat))
+
+
+def figures(whole: Whole, times: Floats) -> Singles:
+    """Figures of beats at (n,) `times` in s: (n, `COUNT`)."""
+    period = bar_pointer.periods(times)
+    base = bar_figures.figures(whole.ear, whole.seen, times)
+    between, _ = bar_figures.changes(whole.seen, times + period / 2, period)
+    out: list[Floats | Singles] = [base, _own(whole, times, period), between, _alike(base)]
     return np.concatenate(out, axis=1).astype(np.float32)
 
 
-def _own(ear: Strengths, near: Singles, times: Floats, period: Floats) -> Floats:
+def _own(whole: Whole, times: Floats, period: Floats) -> Floats:
     """Tempo, the ear's idea of it, what is heard and struck at parts of the beat, how even the count is."""
-    smooth = np.convolve(np.pad(period, _AROUND // 2, mode="edge"), np.ones(_AROUND) / _AROUND, "valid")
+    ear, near, gain = whole.ear, whole.near, whole.gain
+    smooth = bar_pointer.around(period, _AROUND)
     bpm = 60 / smooth
     octaves = np.log2(bpm / _CENTRE)
     frame = np.clip(np.rint(times * EAR_FPS).astype(int), 0, len(ear.tempo) - 1)
     rates = np.log(tempi(ear.tempo.shape[1]))[None]
     said = ear.tempo[frame]
     shares = [(said * (np.abs(rates - np.log(bpm * r)[:, None]) < _NEAR)).sum(axis=1) for r in _RATIOS]
-    gain = bar_pointer.observed(ear.beat)
     parts = [times + period * k for k in (0, 1 / 2, 1 / 3, 2 / 3)]
     struck = [near[np.clip(np.rint(t * ATTACK_RATE).astype(int), 0, len(near) - 1)] for t in parts]
     gained = [gain[np.clip(np.rint(t * bar_pointer.POINTER_FPS).astype(int), 0, len(gain) - 1)] / 4 for t in parts[:2]]

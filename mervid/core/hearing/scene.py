@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import attrs
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +32,11 @@ class Scene:
     rises: Singles
     chroma: Singles
     colour: Singles
+
+    @cached_property
+    def usual(self) -> tuple[Floats, Singles, Singles]:
+        """Means of magnitudes, 0 to 1, of chroma and of colour over the whole."""
+        return self.levels.mean(axis=0) / SCALE, self.chroma.mean(axis=0), self.colour.mean(axis=0)
 
 
 def scene(read: NDArray[np.uint8], chroma: Singles, colour: Singles) -> Scene:

@@ -97,7 +97,7 @@ def test_what_is_right_stays(name: str) -> None:
     same, found, share = rival_counts.heard_as(ear, sound.attack, sound.scene, times)
     assert same is ear and found is times and share is not None and share > 0.9
     # a whole that is as sure is hardly doubted, one that is not is
-    assert rival_counts.level_chance(share, 0.97) > 0.9 > rival_counts.level_chance(0.4, 0.6) > 0.3
+    assert beat_tracking.level_chance(share, 0.97) > 0.9 > beat_tracking.level_chance(0.4, 0.6) > 0.3
     sure = rival_counts.sure_of_side(ear, sound.attack, sound.scene, times)
     assert sure is not None and sure.shape == times.shape and np.median(sure) > 6
 
@@ -127,10 +127,10 @@ def test_without_weights_with_few_beats_or_a_voice_alone_the_whole_decides(
 def test_figures_say_which_beats_are_like_the_others() -> None:
     sound, beats = sound_of_material("dance"), material("dance")["beats"]
     assert sound.strengths is not None and sound.scene is not None
-    near = rival_figures.highest_near(sound.attack)
+    whole = rival_figures.Whole.of(sound.strengths, sound.attack, sound.scene)
     half = np.median(np.diff(beats)) / 2
     late = np.concatenate([beats[:40], beats[40:60] + half, beats[61:]])
-    rows = rival_figures.figures(sound.strengths, near, sound.scene, late)
+    rows = rival_figures.figures(whole, late)
     assert rows.shape == (len(late), rival_figures.COUNT) and np.isfinite(rows).all()
     on, off = rows[:, -2], rows[:, -1]
     assert (on - off)[:40].mean() > 0.1 and (off - on)[41:59].mean() > 0.1
