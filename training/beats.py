@@ -27,11 +27,13 @@ from mervid.core.hearing import (
     bar_lines,
     beat_net,
     beat_tracking,
+    count_level,
     ear,
     features,
     places,
     rival_counts,
     spectra,
+    voices,
 )
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import WEIGHTS as OPENING
@@ -46,6 +48,10 @@ Singles = NDArray[np.float32]
 FIRST = 6_000_000
 BEGINNINGS = 6_100_000
 """From here on takes are short, and `PRELUDES` of them begin long before their music."""
+VOICES = 6_200_000
+"""From here on takes are of voices alone, by `training.singers`; few of the others are."""
+TALK = 6_300_000
+"""From here on somebody talks, at no pulse."""
 SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
 PRELUDES = 0.7
 OTHER = 3
@@ -91,11 +97,17 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
         return path
     plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
     preludes = 0.0
-    if seed >= BEGINNINGS:
+    sings = seed >= VOICES
+    if sings:
+        seconds = SHORT
+    elif seed >= BEGINNINGS:
         seconds, preludes = SHORTEST, PRELUDES
-    take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, preludes=preludes)
-    if len(take.beats) < 24:
-        return None
+    if seed >= TALK:
+        take = takes.talk(seed, seconds=seconds)
+    else:
+        take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, preludes=preludes, voices=sings)
+        if len(take.beats) < 24:
+            return None
     samples = take.samples.astype(np.float32)
     sound = features.listen(samples, spectra.RATE)
     said = sound.strengths
@@ -107,6 +119,7 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
         features=spectra.read(samples),
         beats=take.beats,
         downbeats=take.downbeats,
+        sections=take.sections,
         family=np.array(take.family),
         attack=np.rint(sound.attack * 255).astype(np.uint8),
         chroma=sound.chroma,
@@ -356,6 +369,32 @@ def _teach(path: Path, task: Task) -> None:
     np.savez_compressed(path, **learn(task))
 
 
+def _alone(path: Path) -> bool:
+    return voices.alone(read(path).ear)
+
+
+def _levels(path: Path) -> tuple[NDArray[np.float64], int] | None:
+    from training import level
+
+    take = read(path)
+    return level.lesson(take.ear, take.beats)
+
+
+def teach(songs: list[Path], begin: list[Path], to: Callable[[Path], Path]) -> None:
+    """Teach all networks over beats by `songs`, two of them by beginnings, too; `to` says where each is kept."""
+    from training import opening, rivals
+
+    lessons = [one for one in spread(lesson, songs) if one is not None]
+    print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
+    for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
+        _teach(to(path), task(lessons))
+    counts = [one for one in spread(rivals.lesson, songs + begin) if one is not None]
+    _teach(to(rival_counts.WEIGHTS), rivals.task(counts))
+    # counted and barred by what was just learned, in processes that read it anew
+    firsts = [one for one in spread(opening.lesson, songs + begin) if one is not None]
+    _teach(to(OPENING), opening.task(firsts))
+
+
 def main() -> int:
     """Render, hear, learn, write."""
     parser = argparse.ArgumentParser(prog="python -m training.beats", description=__doc__.split("\n")[0])
@@ -363,25 +402,26 @@ def main() -> int:
     parser.add_argument("--work", type=Path, required=True)
     parser.add_argument("--takes", type=int, default=1600, help="takes to learn from")
     parser.add_argument("--beginnings", type=int, default=850, help="short takes besides, to learn beginnings from")
+    parser.add_argument("--voices", type=int, default=540, help="takes of voices alone, and a ninth as many of talk")
     parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
     options = parser.parse_args()
     options.work.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
-    paths = list(spread(work, range(FIRST, FIRST + options.takes + options.judged), most_each=120))
-    lessons = [one for one in spread(lesson, paths[: options.takes]) if one is not None]
-    print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
-    for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
-        _teach(path, task(lessons))
-    from training import export, opening, rivals
 
-    begin = list(spread(work, range(BEGINNINGS, BEGINNINGS + options.beginnings), most_each=120))
-    counts = [one for one in spread(rivals.lesson, paths[: options.takes] + begin) if one is not None]
-    _teach(rival_counts.WEIGHTS, rivals.task(counts))
-    # counted and barred by what was just learned, in processes that read it anew
-    firsts = [one for one in spread(opening.lesson, paths[: options.takes] + begin) if one is not None]
-    _teach(OPENING, opening.task(firsts))
+    def made(first: int, count: int) -> list[Path]:
+        return [p for p in spread(work, range(first, first + count), most_each=120) if p is not None]
 
-    known = [one for one in spread(confidence, paths[options.takes :]) if one is not None]
+    songs, begin = made(FIRST, options.takes), made(BEGINNINGS, options.beginnings)
+    teach(songs, begin, lambda path: path)
+    sung = made(VOICES, options.voices) + made(TALK, options.voices // 9)
+    every = songs + begin + sung
+    alone = [path for path, is_ in zip(every, spread(_alone, every), strict=True) if is_]
+    from training import export, level
+
+    level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
+    teach(alone, [], voices.theirs)
+
+    known = [one for one in spread(confidence, made(FIRST + options.takes, options.judged)) if one is not None]
     old = ear.load().calibration
     sure = logistic(np.concatenate([one[0] for one in known]), np.concatenate([one[1] for one in known]))
     bars_ = np.array([one[2] for one in known if one[2] is not None])

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from mervid.core.hearing import bar_pointer, count_level, ear
 from mervid.core.hearing.count_level import FEATURES, KINDS, LEAST, READINGS, describe, read_as
+from mervid.core.hearing.ear import Strengths
 from training import dataset
 from training.spread import spread
 
@@ -25,14 +26,20 @@ RIGHT = 0.8
 
 
 def hear(weights: Path, path: Path) -> tuple[Floats, int] | None:
-    """Features of every reading of a take, (readings, FEATURES), nan where it is too fast or slow; the right one."""
+    """The lesson of a take of `training.dataset`."""
+    features, truth, _ = dataset.load(path.parent, path.name)
+    return lesson(ear.load(weights).hear(features), truth["beats"])
+
+
+def lesson(heard: Strengths, ref: Floats) -> tuple[Floats, int] | None:
+    """Features of every reading of a take, (readings, FEATURES), nan where it is too fast or slow; the right one.
+
+    None where no reading is right.
+    """
     import mir_eval
 
-    features, truth, _ = dataset.load(path.parent, path.name)
-    ref = truth["beats"]
     if len(ref) < LEAST:
         return None
-    heard = ear.load(weights).hear(features)
     times = bar_pointer.beats(heard)
     inside = times[(times > ref[0] - 0.3) & (times < ref[-1] + 0.3)]
     if len(inside) < LEAST:
@@ -77,15 +84,8 @@ def fit(rows: Floats, right: NDArray[np.int64]) -> Floats:
     return np.asarray(minimize(loss, np.zeros(FEATURES + KINDS), jac=True, method="L-BFGS-B").x)
 
 
-def main() -> int:
-    """Hear, fit, judge, write."""
-    parser = argparse.ArgumentParser(prog="python -m training.level", description=__doc__.split("\n")[0])
-    parser.add_argument("takes", type=Path)
-    parser.add_argument("--ear", type=Path, default=ear.WEIGHTS)
-    parser.add_argument("--out", type=Path, default=count_level.WEIGHTS)
-    options = parser.parse_args()
-    paths = sorted(p for p in options.takes.glob("*.npz") if not p.name.endswith(".part.npz"))
-    found = [r for r in spread(partial(hear, options.ear), paths) if r is not None]
+def learn(path: Path, found: list[tuple[Floats, int]]) -> None:
+    """Fit, judge, write to `path`."""
     rows, right = np.array([r[0] for r in found]), np.array([r[1] for r in found])
     mean, size = (f(rows.reshape(-1, FEATURES), axis=0) for f in (np.nanmean, np.nanstd))
     even = (rows - mean) / size
@@ -106,8 +106,19 @@ def main() -> int:
     p = fit(even, right)
     weights = p[:FEATURES] / size
     # what is taken off every reading alike changes nothing
-    np.savez(options.out, format=np.array(count_level.FORMAT), weights=weights, bias=p[FEATURES:])
-    print(f"written: {options.out}")
+    np.savez(path, format=np.array(count_level.FORMAT), weights=weights, bias=p[FEATURES:])
+    print(f"written: {path}")
+
+
+def main() -> int:
+    """Hear, fit, judge, write."""
+    parser = argparse.ArgumentParser(prog="python -m training.level", description=__doc__.split("\n")[0])
+    parser.add_argument("takes", type=Path)
+    parser.add_argument("--ear", type=Path, default=ear.WEIGHTS)
+    parser.add_argument("--out", type=Path, default=count_level.WEIGHTS)
+    options = parser.parse_args()
+    paths = sorted(p for p in options.takes.glob("*.npz") if not p.name.endswith(".part.npz"))
+    learn(options.out, [r for r in spread(partial(hear, options.ear), paths) if r is not None])
     return 0
 
 

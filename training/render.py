@@ -13,7 +13,7 @@ from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosf
 from training.composer import Song
 from training.kits import Kit
 from training.score import Clock, swing
-from training.sounds import RATE, SoundFont, Wave, encode, own_kit, plucked, spoken, sung
+from training.sounds import RATE, SoundFont, Wave, breath, encode, own_kit, plucked, spoken, sung
 
 Floats = NDArray[np.float64]
 
@@ -108,6 +108,9 @@ class Studio:
                     layer = int(np.clip(round(n.loud * 5) * 25, 20, 125))
                     sound = font.note(program, n.key, layer, 2.5 if n.key in (49, 57, 55, 51, 46) else 1.0, True)
                     sound = sound * np.float32(3 * n.loud / max(layer / 127, 0.1))
+            elif n.part == "breath":
+                sound = breath(rng, n.loud)
+                lead = len(sound) / RATE
             elif n.part == "voice" and manner == "sung":
                 sound, lead = sung(rng, 440 * 2 ** ((n.key + octave - 69) / 12), max(0.08, seconds), *mouth)
                 sound = sound * np.float32(n.loud * 0.5)
@@ -132,7 +135,7 @@ class Studio:
                 sound = font.note(program, int(n.key), layer, taken, False)
                 sound = _release(sound, held) * np.float32(n.loud * 1.4)
             at = round((when - lead) * RATE)
-            name = "lead" if n.part == "choir" else n.part
+            name = {"choir": "lead", "breath": "voice"}.get(n.part, n.part)
             if name not in tracks:
                 tracks[name] = np.zeros(total, np.float32)
             track = tracks[name]

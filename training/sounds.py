@@ -217,6 +217,14 @@ def sung(rng: Generator, hz: float, seconds: float, scale: float, breath: float)
     return y.astype(np.float32), lead
 
 
+def breath(rng: Generator, loud: float) -> Wave:
+    """Air drawn in before a line, ending where that begins."""
+    seconds = float(rng.uniform(0.15, 0.45))
+    air = _noise(rng, seconds, float(rng.uniform(600, 1500)), float(rng.uniform(4000, 9000)), 10.0)
+    shape = np.sin(np.pi * np.linspace(0, 1, len(air)) ** 1.6)
+    return (shape * air / (np.abs(air).max() + 1e-9) * loud * rng.uniform(0.1, 0.5)).astype(np.float32)
+
+
 @lru_cache(1)
 def spoken() -> list[list[tuple[Wave, float]]]:
     """Syllables of several voices by the speech synthesiser espeak-ng: per voice (samples, s to the vowel's onset)."""
@@ -245,6 +253,30 @@ def spoken() -> list[list[tuple[Wave, float]]]:
             bank.append((x / (np.abs(x).max() + 1e-9), float(rise[: int(0.25 * RATE)].argmax() + 320) / RATE))
         out.append(bank)
     return [b for b in out if b]
+
+
+WORDS = """
+the a of to and in that it was for on are with as his they at this from have by one had not but what all were when
+we there can your which their said if do will each about how up out them then she many some so these would other
+into has more her two like him see time could no make than first been its who now people over did down only way
+"""
+VOICES = ("en+m1", "en+m3", "en+m7", "en+f2", "en+f4", "en-us+klatt", "en+f5", "en+croak", "de", "fr", "es+f3")
+
+
+def talk(rng: Generator, seconds: float) -> Wave:
+    """Somebody talks for about so many s, in sentences of common words, by the speech synthesiser espeak-ng."""
+    import soundfile
+
+    said = [
+        " ".join(rng.choice(WORDS.split(), int(rng.integers(4, 18)))) + str(rng.choice([".", ".", ",", "?"]))
+        for _ in range(int(seconds / 2.5))
+    ]
+    command = ["espeak-ng", "-v", str(rng.choice(VOICES)), "-s", str(int(rng.integers(105, 200)))]
+    command += ["-p", str(int(rng.integers(20, 80))), "--stdout", " ".join(said)]
+    data = subprocess.run(command, capture_output=True, check=True).stdout
+    x, rate = soundfile.read(io.BytesIO(data), dtype="float32")
+    x = np.interp(np.arange(0, len(x), rate / RATE), np.arange(len(x)), x).astype(np.float32)
+    return x[: int(seconds * RATE)]
 
 
 def encode(target: BinaryIO | Path, x: Wave, *, form: str, subtype: str, level: float) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from training import composer, render, score, sounds
+from training import composer, render, score, singers, sounds
 from training.composer import Plan
 from training.render import Studio, Take
 from training.sounds import RATE
@@ -25,21 +25,36 @@ def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tup
     return clock.at(np.array(out).reshape(-1, 2)) + start
 
 
+def talk(seed: int, *, seconds: float = 75.0) -> Take:
+    """Take number `seed` of somebody who talks: no beat at all."""
+    rng = np.random.default_rng([2026, seed])
+    x, _ = render.wear(rng, sounds.talk(rng, seconds))
+    none = np.zeros(0)
+    return Take(x.astype(np.float32), none, none, none, np.zeros((0, 2)), np.array([[0.0, len(x) / RATE]]), "talk")
+
+
 def make(
-    studio: Studio, seed: int, *, seconds: float = 75.0, plan: Plan = composer.form, preludes: float = 0.0
+    studio: Studio,
+    seed: int,
+    *,
+    seconds: float = 75.0,
+    plan: Plan = composer.form,
+    preludes: float = 0.0,
+    voices: bool = False,
 ) -> Take:
     """Take number `seed`: the same for the same number.
 
     Parameters
     ----------
     preludes : how often it has a long beginning without its beat
+    voices : whether it is of voices alone, with lines and phrases of theirs (`singers`)
     """
     rng = np.random.default_rng([2026, seed])
     none = np.zeros(0)
     if rng.random() < 0.03:
         x, _ = render.wear(rng, render.noises(rng, seconds))
         return Take(x, none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), "none")
-    song = composer.compose(rng, seconds, plan)
+    song = singers.compose(rng, seconds) if voices else composer.compose(rng, seconds, plan)
     clock, _ = score.keep_time(rng, song.sections, song.bpm, machine=song.machine)
     tracks, start = studio.play(rng, song, clock)
     x = render.mix(rng, tracks, song.groove.family)

@@ -1,7 +1,7 @@
 """How likely a phrase begins at each bar line, by a small network that was shown whole rendered songs.
 
-Songs of rendered voices alone were few among those: where hardly anything is struck, or the weights are missing or
-damaged, what is measured by hand serves.
+Songs of voices alone have a network of their own, which was shown such songs: a phrase is what is said until the voice
+begins anew. Where nothing is struck or sung, or weights are missing or damaged, what is measured by hand serves.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from zipfile import BadZipFile
 import numpy as np
 
 from ..arrays import Floats
+from ..hearing import voices
 from . import boundary_features, small_nets
 from .bar_features import Bars
 from .boundary_features import AT_MOST, OVER
@@ -22,31 +23,31 @@ from .small_nets import Nets
 WEIGHTS = Path(__file__).parent / "weights" / "boundary.npz"
 BIAS = 0.5
 """Added to the network's odds: chosen on songs it was not shown, for the best F of boundaries."""
-_STRUCK = 0.3
-"""Percussion below which a track is one of voices alone."""
 
 
 @cache
-def shipped() -> Nets | None:
-    """The network that comes with the program; None where its weights are missing or damaged."""
+def shipped(path: Path) -> Nets | None:
+    """A network that comes with the program; None where its weights are missing or damaged."""
     try:
-        with np.load(WEIGHTS, allow_pickle=False) as z:
+        with np.load(path, allow_pickle=False) as z:
             return small_nets.read(z)
     except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None
 
 
-def knows(bars: Bars) -> bool:
-    """Whether the network serves: its weights are there, and it was shown music of this kind."""
-    return shipped() is not None and float(bars.drums.mean()) >= _STRUCK
+def serving(bars: Bars) -> Nets | None:
+    """The network that was shown music of this kind; None where there is none."""
+    if bars.drums.mean() >= voices.STRUCK:
+        return shipped(WEIGHTS)
+    return shipped(voices.theirs(WEIGHTS)) if bars.voice.mean() > voices.SUNG else None
 
 
 def odds(bars: Bars) -> Floats:
     """Log odds that a phrase begins at each bar line, (n - 1,)."""
-    n, net = len(bars), shipped()
+    n, net = len(bars), serving(bars)
     if n < 2:
         return np.zeros(0)
-    if net is None or not knows(bars):
+    if net is None:
         return boundary_odds(changes(bars))
     return _in_parts(net, bars) if n > AT_MOST else _part(net, bars, 0, n)
 

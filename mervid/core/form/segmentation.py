@@ -63,7 +63,7 @@ class Outline:
 def outline(bars: Bars) -> Outline:
     """Where the phrases begin and which are alike."""
     odds = boundary_net.odds(bars) + tempo_odds(bars)
-    count = LENGTHS_COUNT if boundary_net.knows(bars) else BY_HAND_COUNT
+    count = BY_HAND_COUNT if boundary_net.serving(bars) is None else LENGTHS_COUNT
     edges = without_ring(bars, best_edges(odds, count=count))
     return Outline(edges, letters(bars, edges), np.concatenate([[0.0], odds[edges[1:-1] - 1]]))
 

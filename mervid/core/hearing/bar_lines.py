@@ -13,7 +13,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Singles
-from . import bar_figures, bar_pointer, beat_net
+from . import bar_figures, bar_pointer, beat_net, voices
 from .ear import Strengths
 from .spectra import EAR_FPS
 
@@ -21,12 +21,12 @@ WEIGHTS = Path(__file__).parent / "weights" / "bars.npz"
 _REACH = 2
 
 
-def odds(figures: Singles) -> Floats | None:
+def odds(ear: Strengths, figures: Singles) -> Floats | None:
     """Log odds that beats with these `bar_figures` begin a bar, (n,); None where the network can't tell.
 
     It can't without its weights, and not of fewer than `beat_net.LEAST` beats.
     """
-    net = beat_net.load(WEIGHTS, bar_figures.COUNT)
+    net = beat_net.load(voices.among(WEIGHTS, ear), bar_figures.COUNT)
     return None if net is None or len(figures) < beat_net.LEAST else net(figures)
 
 

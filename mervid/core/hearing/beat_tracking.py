@@ -18,6 +18,7 @@ from ..model.beatgrid import MeterMark
 from . import (
     bar_lines,
     bar_pointer,
+    beat_net,
     beat_refinement,
     beat_sides,
     count_level,
@@ -162,13 +163,16 @@ def count(
     progress: Callable[[float], None] = lambda part: None,
 ) -> Counted:
     """Precise beats of the count that the whole recording speaks for; none at all where fewer than four."""
-    times = rough(ear, duration, progress=progress) if np.any(attack > 0.1) else np.zeros(0)
+    times = searched(ear, duration, progress=progress) if np.any(attack > 0.1) else np.zeros(0)
+    # a voice without a pulse is told from one that has one by its rivals: the ear is as faint with both
+    sung = seen is not None and len(times) >= beat_net.LEAST and rival_counts.tells_voices(ear)
+    times = times if sung else _music(ear, times)
     share = None
     if seen is not None:
         ear, times, share = rival_counts.heard_as(ear, attack, seen, times)
     else:
         times = count_level.likeliest(ear, times)
-    times = _music(ear, times[times < duration])
+    times = _music(ear, times[times < duration], pulse=sung)
     if len(times) < 4:
         return Counted(ear, np.zeros(0), np.zeros(0, np.int64))
     position, metre, _ = bar_pointer.bars(ear, times)
@@ -179,10 +183,15 @@ def count(
     return Counted(ear, *_from_first(ear, attack, times[keep], steady[keep]), share)
 
 
+def searched(ear: Strengths, duration: float, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
+    """The pointer's beats in s, to some 10 ms, whether there is music or not."""
+    times = bar_pointer.beats(ear, progress=progress)
+    return times[times < duration]
+
+
 def rough(ear: Strengths, duration: float, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
     """The pointer's beats in s while there is music, to some 10 ms; none where no pulse is heard."""
-    times = bar_pointer.beats(ear, progress=progress)
-    return _music(ear, times[times < duration])
+    return _music(ear, searched(ear, duration, progress=progress))
 
 
 def level_chance(share: float, likely: float) -> float:
@@ -254,28 +263,35 @@ def _in_order(times: Floats) -> Floats:
     return np.where(moved > times + 1e-9, moved, times)
 
 
-def _music(ear: Strengths, times: Floats) -> Floats:
-    """Without lead-in and ring: from the first to the last beat that the ear supports."""
+def _music(ear: Strengths, times: Floats, *, pulse: bool = False) -> Floats:
+    """Without lead-in and ring: from the first to the last beat that the ear supports.
+
+    Parameters
+    ----------
+    pulse : there is one, however faint
+    """
     strength = bar_pointer.peaks(ear.beat, times, 3)
     if len(times) < 4:
         return times[:0]
     run = np.convolve(strength, np.ones(4) / 4, "valid")
-    sure = np.flatnonzero(run >= _SURE / 2)
-    if not len(sure) or strength.max() < _SURE:
+    sure = np.flatnonzero(run >= (min(_SURE / 2, float(np.median(run))) if pulse else _SURE / 2))
+    if not len(sure) or (strength.max() < _SURE and not pulse):
         return times[:0]
     first, last = int(sure[0]), int(sure[-1]) + 3
     # a last stroke rings on for a while: what comes after it is faint beside the music itself
-    least = max(_FAINT, 0.4 * float(np.median(strength[first : last + 1])))
+    usual = float(np.median(strength[first : last + 1]))
+    faint = min(_FAINT, usual) if pulse else _FAINT
+    least = max(faint, 0.4 * usual)
     # a voice alone begins softly, and with the music
     struck = bar_pointer.peaks(ear.drums, times[first : last + 1]).mean() >= first_beat.COUNTED
-    begins = max(_FAINT, _OPENING * float(np.median(strength[first : last + 1]))) if struck else _FAINT
+    begins = max(faint, _OPENING * usual) if struck else faint
     while strength[first] < begins:
         first += 1
     while strength[last] < least:
         last -= 1
     # sound without a pulse gets a few faint answers all over, and none that is sure
     usual = float(np.median(strength[first : last + 1]))
-    pulse = usual >= _FAINT or (usual >= _PULSE and strength.max() >= _PLAIN)
+    pulse = pulse or usual >= _FAINT or (usual >= _PULSE and strength.max() >= _PLAIN)
     return times[first : last + 1] if pulse else times[:0]
 
 

@@ -17,7 +17,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats
-from . import bar_pointer
+from . import bar_pointer, voices
 from .ear import Strengths
 
 WEIGHTS = Path(__file__).parent / "weights" / "level.npz"
@@ -121,10 +121,10 @@ def _described(ear: Strengths, gain: Floats, times: Floats) -> Floats:
 
 
 @cache
-def _learned() -> tuple[Floats, Floats] | None:
+def _learned(path: Path) -> tuple[Floats, Floats] | None:
     """Weight of each feature and bias of each kind of reading; None where the file is missing or damaged."""
     try:
-        with np.load(WEIGHTS, allow_pickle=False) as z:
+        with np.load(path, allow_pickle=False) as z:
             weights, bias = z["weights"], z["bias"]
             right = int(z["format"]) == FORMAT and weights.shape == (FEATURES,) and bias.shape == (KINDS,)
             return (weights, bias) if right else None
@@ -137,7 +137,7 @@ def chances(ear: Strengths, times: Floats) -> Floats | None:
 
     Readings too fast or too slow for the ear have no chance.
     """
-    learned = _learned()
+    learned = _learned(voices.among(WEIGHTS, ear))
     if learned is None or len(times) < LEAST:
         return None
     weights, bias = learned

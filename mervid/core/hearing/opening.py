@@ -14,7 +14,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints, Singles
-from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat
+from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat, voices
 from .ear import Strengths
 from .features import ATTACK_RATE
 from .scene import Scene, between
@@ -66,7 +66,7 @@ def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barre
     before = _before(attack, times)
     whole = np.append(before, times)
     rows = bar_figures.figures(ear, seen, whole)
-    odds = bar_lines.odds(rows)
+    odds = bar_lines.odds(ear, rows)
     if odds is None:
         return None
     position, metre, margin = bar_pointer.bars(bar_lines.answered(ear, whole, odds), times)
@@ -166,7 +166,7 @@ def begins(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> int:
     """The beat of `whole` with which the music begins: bar 1, or its pick-up where that was found."""
     found = whole.position[whole.tried :]
     lines = np.flatnonzero(found == 0)
-    net = beat_net.load(WEIGHTS, COUNT)
+    net = beat_net.load(voices.among(WEIGHTS, ear), COUNT)
     if net is None or not len(lines):
         return whole.tried + first_beat.first_bar(ear, whole.times[whole.tried :], found)
     line = first_line(net(figures(ear, attack, seen, whole)), whole.position)

@@ -13,7 +13,7 @@ import numpy as np
 
 from ..arrays import Floats, Ints, Singles
 from ..maths.regression import fit_line, median
-from . import bar_pointer, beat_net
+from . import bar_pointer, beat_net, voices
 from .ear import Strengths
 from .features import ATTACK_RATE
 from .scene import GROUPS, Scene, between, highest
@@ -83,7 +83,7 @@ def nearer(ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, posit
     position : (n,) place of each beat in its bar
     steady : (n,) which steady line each beat lies on, -1 for none
     """
-    net = beat_net.load(WEIGHTS, COUNT)
+    net = beat_net.load(voices.among(WEIGHTS, ear), COUNT)
     if net is None or len(times) < beat_net.LEAST or not len(attack):
         return times
     on = (steady >= 0).astype(float)

@@ -16,7 +16,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints, Singles
-from . import bar_pointer, beat_net, count_level, first_beat, rival_figures
+from . import bar_pointer, beat_net, count_level, rival_figures, voices
 from .ear import Strengths
 from .scene import Scene
 from .spectra import EAR_FPS
@@ -67,7 +67,8 @@ _SIDE, _OTHER = 8.0, 1e4
 _KEPT, _GIVEN = 0.3, 0.5
 """Of the ear's answers: what is left of them off the count that is taken, what is given to it of those around."""
 _AROUND = 17
-_SUNG = 0.5
+_SPOKEN = 0.2
+"""Of voices alone: where no count is likelier right than this, somebody talks, at no pulse."""
 _SURE, _WORTH = 3.0, 0.01
 """Where what was found is so sure, readings that have less of a chance in the whole are not looked at."""
 
@@ -92,7 +93,7 @@ def odds(whole: rival_figures.Whole, times: Floats, only: tuple[int, ...] = tupl
 
     None where the network can't tell, as its weights are missing.
     """
-    net = beat_net.load(WEIGHTS, rival_figures.COUNT)
+    net = beat_net.load(voices.among(WEIGHTS, whole.ear), rival_figures.COUNT)
     if net is None:
         return None
     n = len(times)
@@ -105,9 +106,14 @@ def odds(whole: rival_figures.Whole, times: Floats, only: tuple[int, ...] = tupl
     return out
 
 
+def tells_voices(ear: Strengths) -> bool:
+    """Whether this is a recording of voices alone, and the network that knows those is there."""
+    return voices.alone(ear) and beat_net.load(voices.theirs(WEIGHTS), rival_figures.COUNT) is not None
+
+
 def sure_of_side(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Floats | None:
     """By how much the log odds of beats at (n,) `times` are higher than those between them, (n,)."""
-    if len(times) < beat_net.LEAST or _voice_alone(ear):
+    if len(times) < beat_net.LEAST:
         return None
     told = odds(rival_figures.Whole.of(ear, attack, seen), times, (AS_FOUND, BETWEEN))
     return None if told is None else told[AS_FOUND] - told[BETWEEN]
@@ -160,11 +166,6 @@ def _nearness(beats: Floats, frame: Floats) -> Floats:
     return np.exp(-0.5 * (off / 1.5) ** 2)
 
 
-def _voice_alone(ear: Strengths) -> bool:
-    """Few of these are in what the network learned from: of twenty that it had not seen it spoiled three."""
-    return bool(ear.drums.mean() < first_beat.COUNTED and ear.voice.mean() > _SUNG)
-
-
 def _looked_at(whole: rival_figures.Whole, times: Floats, shares: Floats | None) -> Floats | None:
     """The log odds of all rivals that are worth a look: where what was found is sure, those with some chance only."""
     told = odds(whole, times, (AS_FOUND, BETWEEN))
@@ -188,10 +189,9 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     told = _looked_at(rival_figures.Whole.of(ear, attack, seen), times, shares)
     if told is None:
         return ear, count_level.likeliest(ear, times), None
-    if _voice_alone(ear):
-        found = count_level.likeliest(ear, times)
-        return ear, found, _share(told, np.full(len(times), AS_FOUND)) if found is times else None
     way = best_way(told, shares)
+    if voices.alone(ear) and _right(told, way) < _SPOKEN:
+        return ear, times[:0], None
     if (way == AS_FOUND).all():
         return ear, times, _share(told, way)
     beats = along(times, way)
@@ -201,6 +201,11 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     first = min(times[0], beats[0]) - (times[1] - times[0])
     last = max(times[-1], beats[-1]) + (times[-1] - times[-2])
     return ear, found[(found > first) & (found < last)], _share(told, way)
+
+
+def _right(told: Floats, way: Ints) -> float:
+    """How likely its beats are right, by themselves."""
+    return float((1 / (1 + np.exp(-told[way, np.arange(len(way))]))).mean())
 
 
 def _share(told: Floats, way: Ints) -> float:

@@ -27,7 +27,7 @@ def test_drums_and_harmony_tell_the_bars_of_an_ear_that_is_deaf_to_them(name: st
     ear, found = by_the_ear(sound)
     assert sound.scene is not None
     deaf = attrs.evolve(ear, downbeat=np.full_like(ear.downbeat, 0.1))
-    odds = bar_lines.odds(bar_figures.figures(deaf, sound.scene, found.times))
+    odds = bar_lines.odds(ear, bar_figures.figures(deaf, sound.scene, found.times))
     assert odds is not None
     again = bar_lines.answered(deaf, found.times, odds)
     position, metre, _ = bar_pointer.bars(again, found.times)
@@ -40,7 +40,7 @@ def test_answers_stand_at_the_beats_and_nowhere_else() -> None:
     sound = sound_of_material("dance")
     ear, found = by_the_ear(sound)
     assert sound.scene is not None
-    odds = bar_lines.odds(bar_figures.figures(ear, sound.scene, found.times))
+    odds = bar_lines.odds(ear, bar_figures.figures(ear, sound.scene, found.times))
     assert odds is not None
     again = bar_lines.answered(ear, found.times, odds)
     yes, no = bar_pointer.sides(again, found.times)
@@ -60,7 +60,7 @@ def test_without_weights_or_with_few_beats_the_ear_alone_decides(
     sound = sound_of_material("dance")
     ear, found = by_the_ear(sound)
     assert sound.scene is not None
-    assert bar_lines.odds(bar_figures.figures(ear, sound.scene, found.times[:8])) is None
+    assert bar_lines.odds(ear, bar_figures.figures(ear, sound.scene, found.times[:8])) is None
     monkeypatch.setattr(bar_lines, "WEIGHTS", tmp_path / "none.npz")
     monkeypatch.setattr(places, "WEIGHTS", tmp_path / "none.npz")
     same = beat_tracking.follow(ear, sound.attack, sound.duration, seen=sound.scene)
