@@ -38,7 +38,7 @@ from mervid.core.hearing import (
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import WEIGHTS as OPENING
 from mervid.core.hearing.scene import Scene, scene
-from training import composer, forms, takes
+from training import composer, forms, singers, takes
 from training.boundary import studio
 from training.judge import logistic
 from training.sounds import present
@@ -52,6 +52,8 @@ VOICES = 6_200_000
 """From here on takes are of voices alone, by `training.singers`; few of the others are."""
 TALK = 6_300_000
 """From here on somebody talks, at no pulse."""
+NOISES = 6_400_000
+"""From here on there is noise, or syllables at random."""
 SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
 PRELUDES = 0.7
 OTHER = 3
@@ -97,15 +99,15 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
         return path
     plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
     preludes = 0.0
-    sings = seed >= VOICES
-    if sings:
+    compose = singers.compose if seed >= VOICES else None
+    if compose:
         seconds = SHORT
     elif seed >= BEGINNINGS:
         seconds, preludes = SHORTEST, PRELUDES
     if seed >= TALK:
-        take = takes.talk(seed, seconds=seconds)
+        take = (takes.noise if seed >= NOISES else takes.talk)(seed, seconds=seconds)
     else:
-        take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, preludes=preludes, voices=sings)
+        take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, compose=compose, preludes=preludes)
         if len(take.beats) < 24:
             return None
     samples = take.samples.astype(np.float32)
@@ -402,7 +404,9 @@ def main() -> int:
     parser.add_argument("--work", type=Path, required=True)
     parser.add_argument("--takes", type=int, default=1600, help="takes to learn from")
     parser.add_argument("--beginnings", type=int, default=850, help="short takes besides, to learn beginnings from")
-    parser.add_argument("--voices", type=int, default=540, help="takes of voices alone, and a ninth as many of talk")
+    parser.add_argument(
+        "--voices", type=int, default=540, help="takes of voices alone; a ninth as many each of talk, noise"
+    )
     parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
     options = parser.parse_args()
     options.work.mkdir(parents=True, exist_ok=True)
@@ -413,7 +417,8 @@ def main() -> int:
 
     songs, begin = made(FIRST, options.takes), made(BEGINNINGS, options.beginnings)
     teach(songs, begin, lambda path: path)
-    sung = made(VOICES, options.voices) + made(TALK, options.voices // 9)
+    beatless = options.voices // 9
+    sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
     every = songs + begin + sung
     alone = [path for path, is_ in zip(every, spread(_alone, every), strict=True) if is_]
     from training import export, level

@@ -18,19 +18,22 @@ from typing import Any
 
 import attrs
 import numpy as np
+from numpy.random import Generator
 from numpy.typing import NDArray
 
 from mervid.core.findings.recommendation import recommend
 from mervid.core.form import bar_features, boundary_features, boundary_net, novelty, segmentation
 from mervid.core.form.bar_features import Bars
-from mervid.core.hearing import analysis, evidence, spectra
-from training import composer, forms, takes
-from training.composer import Plan
+from mervid.core.hearing import analysis, evidence, spectra, voices
+from training import composer, forms, singers, takes
+from training.composer import Plan, Song
 from training.render import Studio
 from training.sounds import SoundFont, present
 from training.spread import spread
 
 FIRST = 5_000_000
+SUNG = 5_500_000
+"""From here on songs are of voices alone, by `training.singers`: they have a network of their own."""
 NETS, HIDDEN, DROP = 4, (40, 16), 0.35
 ROUNDS, BATCH, RATE, DECAY, BLUR = 60, 256, 2e-3, 2e-2, 0.1
 GROWS = 0.3
@@ -74,12 +77,15 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     sections: list[Any] = []
     danced = partial(forms.plan, family=forms.DANCE)
     one: Plan = composer.form if seed % OTHER == 0 else danced if seed % DANCED == 1 else forms.plan
+    sung = seed >= SUNG
+    seconds = SHORT if sung or one is composer.form else LONG
 
-    def plan(*given: Any) -> Any:
-        sections[:] = one(*given)
-        return list(sections)
+    def composed(rng: Generator, seconds: float) -> Song:
+        song = singers.compose(rng, seconds) if sung else composer.compose(rng, seconds, one)
+        sections[:] = song.sections
+        return song
 
-    take = takes.make(studio(soundfonts), seed, seconds=SHORT if one is composer.form else LONG, plan=plan)
+    take = takes.make(studio(soundfonts), seed, seconds=seconds, compose=composed)
     if not sections or len(take.beats) < 64:
         return None
     sound = folder / f"{seed}.flac"
@@ -195,24 +201,27 @@ def main() -> int:
     parser.add_argument("soundfonts", nargs="+", type=present)
     parser.add_argument("--work", type=Path, required=True)
     parser.add_argument("--songs", type=int, default=900, help="songs to learn from")
-    parser.add_argument("--judged", type=int, default=120, help="songs kept back")
+    parser.add_argument("--voices", type=int, default=500, help="songs of voices alone to learn from")
+    parser.add_argument("--judged", type=int, default=120, help="songs of either kind kept back")
     parser.add_argument("--out", type=Path, default=boundary_net.WEIGHTS)
     options = parser.parse_args()
     options.work.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
-    seeds = range(FIRST, FIRST + options.songs + options.judged)
-    heard = [follow(p) for p in spread(work, seeds, most_each=100)]
-    shown = [s for s in heard[: options.songs] if s is not None]
-    kept = [s for s in heard[options.songs :] if s is not None]
-    np.savez_compressed(options.out, **learn(shown))
     boundary_net.WEIGHTS = options.out
-    boundary_net.shipped.cache_clear()
-    print(f"{len(shown)} songs shown, {len(kept)} kept back; precision, recall, F at 0.5 s")
-    for name, odds, count in (
-        ("by hand", lambda b: novelty.boundary_odds(novelty.changes(b)), 0.7),
-        ("by the network", boundary_net.odds, segmentation.LENGTHS_COUNT),
+    for first, count, out in (
+        (FIRST, options.songs, options.out),
+        (SUNG, options.voices, voices.theirs(options.out)),
     ):
-        print(f"  {name}: " + " ".join(f"{v:.3f}" for v in score(kept, odds, count)))
+        heard = [follow(p) for p in spread(work, range(first, first + count + options.judged), most_each=100)]
+        shown, kept = ([s for s in part if s is not None] for part in (heard[:count], heard[count:]))
+        np.savez_compressed(out, **learn(shown))
+        boundary_net.shipped.cache_clear()
+        print(f"{len(shown)} songs shown, {len(kept)} kept back; precision, recall, F at 0.5 s")
+        for name, odds, lengths in (
+            ("by hand", lambda b: novelty.boundary_odds(novelty.changes(b)), segmentation.BY_HAND_COUNT),
+            ("by the network", boundary_net.odds, segmentation.LENGTHS_COUNT),
+        ):
+            print(f"  {name}: " + " ".join(f"{v:.3f}" for v in score(kept, odds, lengths)))
     return 0
 
 

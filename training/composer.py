@@ -435,6 +435,8 @@ class Band:
 
 Plan = Callable[[Generator, Groove, float, float], list[Section]]
 """What makes a form: of a groove, about so many s, at so many BPM."""
+Compose = Callable[[Generator, float], Song]
+"""What makes a song of about so many s."""
 
 
 def compose(rng: Generator, seconds: float, plan: Plan = form) -> Song:

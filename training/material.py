@@ -11,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
+from training import singers
 from training.render import Studio, Take
 from training.sounds import RATE, SoundFont, encode
 from training.takes import make, talk
@@ -37,7 +38,7 @@ def main() -> int:
             missing.remove(take.family)
             _write(take, seed)
         seed += 1
-    _write(make(studio, VOICE, seconds=SECONDS, voices=True), VOICE)
+    _write(make(studio, VOICE, seconds=SECONDS, compose=singers.compose), VOICE)
     _write(talk(TALK, seconds=SECONDS), TALK)
     return 0
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.random import Generator
 
-from training import composer, render, score, singers, sounds
-from training.composer import Plan
+from training import composer, render, score, sounds
+from training.composer import Compose, Plan
 from training.render import Studio, Take
-from training.sounds import RATE
+from training.sounds import RATE, Wave
 
 OPENINGS = 0.12
 """How often something without a beat is heard before the song."""
@@ -28,9 +29,19 @@ def _spans(notes: list[score.Note], clock: score.Clock, start: float, parts: tup
 def talk(seed: int, *, seconds: float = 75.0) -> Take:
     """Take number `seed` of somebody who talks: no beat at all."""
     rng = np.random.default_rng([2026, seed])
-    x, _ = render.wear(rng, sounds.talk(rng, seconds))
+    return _beatless(rng, sounds.talk(rng, seconds), "talk")
+
+
+def noise(seed: int, *, seconds: float = 75.0) -> Take:
+    """Take number `seed` of noise, drones, a room, or syllables at random."""
+    rng = np.random.default_rng([2026, seed])
+    return _beatless(rng, render.noises(rng, seconds), "none")
+
+
+def _beatless(rng: Generator, x: Wave, family: str) -> Take:
     none = np.zeros(0)
-    return Take(x.astype(np.float32), none, none, none, np.zeros((0, 2)), np.array([[0.0, len(x) / RATE]]), "talk")
+    x, _ = render.wear(rng, x)
+    return Take(x.astype(np.float32), none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), family)
 
 
 def make(
@@ -39,22 +50,21 @@ def make(
     *,
     seconds: float = 75.0,
     plan: Plan = composer.form,
+    compose: Compose | None = None,
     preludes: float = 0.0,
-    voices: bool = False,
 ) -> Take:
     """Take number `seed`: the same for the same number.
 
     Parameters
     ----------
+    plan : the form of a song with a band
+    compose : what makes the song instead
     preludes : how often it has a long beginning without its beat
-    voices : whether it is of voices alone, with lines and phrases of theirs (`singers`)
     """
     rng = np.random.default_rng([2026, seed])
-    none = np.zeros(0)
     if rng.random() < 0.03:
-        x, _ = render.wear(rng, render.noises(rng, seconds))
-        return Take(x, none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), "none")
-    song = singers.compose(rng, seconds) if voices else composer.compose(rng, seconds, plan)
+        return _beatless(rng, render.noises(rng, seconds), "none")
+    song = compose(rng, seconds) if compose else composer.compose(rng, seconds, plan)
     clock, _ = score.keep_time(rng, song.sections, song.bpm, machine=song.machine)
     tracks, start = studio.play(rng, song, clock)
     x = render.mix(rng, tracks, song.groove.family)

@@ -1,0 +1,95 @@
+"""Voices alone: told from music that is struck, counted at their beats, and told from somebody who talks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import attrs
+import mir_eval
+import numpy as np
+import pytest
+
+from mervid.core.hearing import (
+    bar_lines,
+    beat_net,
+    beat_tracking,
+    count_level,
+    opening,
+    places,
+    rival_counts,
+    rival_figures,
+    voices,
+)
+from mervid.core.hearing.bar_figures import COUNT as BARS
+from mervid.core.hearing.ear import Strengths
+from mervid.core.hearing.features import Sound
+from tests.conftest import material, sound_of_material
+
+
+def ear_of(name: str) -> tuple[Sound, Strengths]:
+    sound = sound_of_material(name)
+    assert sound.strengths is not None and sound.scene is not None
+    return sound, sound.strengths
+
+
+@pytest.mark.parametrize(
+    ("name", "alone"), [("voice", True), ("talk", True), ("dance", False), ("waltz", False), ("none", False)]
+)
+def test_a_voice_alone_is_told_from_music_that_is_struck(name: str, alone: bool) -> None:
+    _, ear = ear_of(name)
+    assert voices.alone(ear) == alone
+    for weights in (bar_lines.WEIGHTS, places.WEIGHTS, opening.WEIGHTS, rival_counts.WEIGHTS, count_level.WEIGHTS):
+        assert voices.among(weights, ear) == (voices.theirs(weights) if alone else weights)
+
+
+def test_its_networks_are_there_and_others_serve_where_they_are_not(tmp_path: Path) -> None:
+    figures = {
+        bar_lines.WEIGHTS: BARS,
+        places.WEIGHTS: places.COUNT,
+        opening.WEIGHTS: opening.COUNT,
+        rival_counts.WEIGHTS: rival_figures.COUNT,
+    }
+    for weights, count in figures.items():
+        assert beat_net.load(voices.theirs(weights), count) is not None
+    _, ear = ear_of("voice")
+    assert voices.among(tmp_path / "bars.npz", ear) == tmp_path / "bars.npz"
+
+
+def test_a_voice_is_counted_at_its_beats() -> None:
+    sound, ear = ear_of("voice")
+    found = beat_tracking.follow(ear, sound.attack, sound.duration, seen=sound.scene)
+    # F-measure within 70 ms and continuity: Davies, Degara & Plumbley, Queen Mary University of London, 2009
+    beats = material("voice")["beats"]
+    assert mir_eval.beat.f_measure(beats, found.times, 0.07) > 0.9
+    assert mir_eval.beat.f_measure(material("voice")["downbeats"], found.times[found.position == 0], 0.07) > 0.9
+
+
+def test_a_count_by_syllables_is_brought_to_the_beat() -> None:
+    """An ear that takes eighths for beats, as it does with a flow on sixteenths."""
+    sound, ear = ear_of("voice")
+    beats = material("voice")["beats"]
+    twice = np.sort(np.append(beats, (beats[1:] + beats[:-1]) / 2))
+    assert sound.scene is not None
+    _, found, share = rival_counts.heard_as(ear, sound.attack, sound.scene, twice)
+    assert mir_eval.beat.f_measure(beats, found, 0.07) > 0.9 and share is not None and share > 0.5
+
+
+def test_talk_has_no_beat_however_the_ear_answers(monkeypatch: pytest.MonkeyPatch) -> None:
+    sound, ear = ear_of("talk")
+    assert sound.scene is not None
+    for louder in (1.0, 2.5):
+        loud = attrs.evolve(ear, beat=np.minimum(1, ear.beat * louder).astype(np.float32))
+        found = beat_tracking.follow(loud, sound.attack, sound.duration, seen=sound.scene)
+        assert not len(found.times)
+    # by strength alone it can't be told
+    monkeypatch.setattr(rival_counts, "tells_voices", lambda ear: False)
+    monkeypatch.setattr(rival_counts, "_SPOKEN", 0.0)
+    assert len(beat_tracking.follow(loud, sound.attack, sound.duration, seen=sound.scene).times)
+
+
+def test_a_faint_voice_with_a_pulse_is_heard() -> None:
+    sound, ear = ear_of("voice")
+    faint = attrs.evolve(ear, beat=(ear.beat * 0.3).astype(np.float32))
+    assert not len(beat_tracking.rough(faint, sound.duration))
+    found = beat_tracking.follow(faint, sound.attack, sound.duration, seen=sound.scene)
+    assert mir_eval.beat.f_measure(material("voice")["beats"], found.times, 0.07) > 0.8
