@@ -71,3 +71,8 @@ def test_the_right_count_and_slips_are_shown_most(take: Path) -> None:
     # of the second take only the count that was found is shown
     shown = right[: int(known.nonzero()[0].max()) + 1]
     assert rows.shape == (len(right), rival_figures.COUNT) and shown.mean() > 0.8
+
+
+def test_of_talk_no_count_is_right() -> None:
+    right, known = rivals.judged(np.arange(0.0, 20.0, 0.6), np.zeros(0))
+    assert not right.any() and known.all()
