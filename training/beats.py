@@ -58,7 +58,8 @@ SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
 PRELUDES = 0.7
 OTHER = 3
 """Every so manieth take is a song of `training.forms`."""
-NEAR = 0.06
+NEAR, NEAR_SUNG = 0.06, 0.1
+"""s from a true beat within which it is the one that was found: a consonant may come long before its vowel."""
 OUTSIDE = 0.15
 LEAST = 0.8
 """Takes of which less of the beats was found, at their level, teach nothing."""
@@ -166,17 +167,20 @@ def lesson(path: Path | None) -> Lesson | None:
     if len(times) < beat_net.LEAST:
         return None
     true = nearest(beats, times)
-    known = np.abs(true - times) < NEAR
-    inside = (times > beats[0] - NEAR) & (times < beats[-1] + NEAR)
+    alone = voices.alone(take.ear)
+    near = NEAR_SUNG if alone else NEAR
+    known = np.abs(true - times) < near
+    inside = (times > beats[0] - near) & (times < beats[-1] + near)
     if known.sum() < LEAST * max(int(inside.sum()), len(beats)):
         return None
     begins = known & (np.abs(nearest(downbeats, true) - true) < 1e-3)
     # what was counted in, said or struck before the music begins no bar of it, nor does what rings on after it
     told = known | (times < beats[0] - OUTSIDE) | (times > beats[-1] + OUTSIDE)
     on = found.steady.astype(float)
+    read_places = places.sung_figures if alone else places.figures
     return Lesson(
         bar_figures.figures(take.ear, take.seen, times),
-        places.figures(take.ear, take.attack, take.seen, times, position=found.position, steady=on),
+        read_places(take.ear, take.attack, take.seen, times, position=found.position, steady=on),
         begins.astype(np.float32),
         np.where(known, (true - times) / places.UNIT, 0).astype(np.float32),
         known.astype(np.float32),

@@ -83,6 +83,7 @@ class Studio:
         voices, mouth = spoken(), (float(rng.uniform(1.0, 1.25)), float(rng.uniform(0.02, 0.5)))
         manner = str(rng.choice(["sung", "sung", "spoken", "font"])) if voices else "sung"
         bank = voices[int(rng.integers(len(voices)))] if voices else []
+        drawl = float(rng.choice([1.0, 1.0, 1.4, 1.8])) if song.groove.family == "voice" else 1.0
         octave = 12 * int(rng.choice([-1, 0, 0]))
         slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}
         strings = {p for p in ("comp", "comp2", "riff") if song.groove.family == "rock" and rng.random() < 0.4}
@@ -112,7 +113,9 @@ class Studio:
                 sound = breath(rng, n.loud)
                 lead = len(sound) / RATE
             elif n.part == "voice" and manner == "sung":
-                sound, lead = sung(rng, 440 * 2 ** ((n.key + octave - 69) / 12), max(0.08, seconds), *mouth)
+                sound, lead = sung(
+                    rng, 440 * 2 ** ((n.key + octave - 69) / 12), max(0.08, seconds), *mouth, drawl=drawl
+                )
                 sound = sound * np.float32(n.loud * 0.5)
             elif n.part == "voice" and manner == "spoken" and bank:
                 sound, lead = bank[int(rng.integers(len(bank)))]

@@ -179,16 +179,19 @@ def sum_at(parts: list[Wave], at: tuple[float, ...]) -> Wave:
     return out
 
 
-def sung(rng: Generator, hz: float, seconds: float, scale: float, breath: float) -> tuple[Wave, float]:
+def sung(
+    rng: Generator, hz: float, seconds: float, scale: float, breath: float, *, drawl: float = 1.0
+) -> tuple[Wave, float]:
     """One sung or rapped syllable and the s from its first sample to the vowel's onset.
 
     Parameters
     ----------
     scale : how much higher than a man's the formants lie
     breath : share of noise in the voice, 0 to 1
+    drawl : how much longer than usual its consonants are
     """
     vowel = FORMANTS[str(rng.choice(list(FORMANTS)))]
-    lead = float(rng.choice([0.0, 0.0, 0.03, 0.06, 0.09]))
+    lead = drawl * float(rng.choice([0.0, 0.0, 0.03, 0.06, 0.09]))
     n = int((lead + seconds + 0.06) * RATE)
     t = np.arange(n) / RATE
     glide = 1 + rng.choice([0, -0.06, 0.04]) * np.exp(-np.maximum(t - lead, 0) / 0.05)
@@ -213,7 +216,7 @@ def sung(rng: Generator, hz: float, seconds: float, scale: float, breath: float)
         band = [(3500, 12000), (1500, 6000), (300, 2500)][int(kind)]
         hiss = _noise(rng, lead + 0.02, *band, 10.0)
         shape = np.hanning(len(hiss)) if kind < 2 else np.linspace(0, 1, len(hiss)) ** 4
-        y[: len(hiss)] += rng.uniform(0.05, 0.5) * shape * hiss / (np.abs(hiss).max() + 1e-9)
+        y[: len(hiss)] += drawl * rng.uniform(0.05, 0.5) * shape * hiss / (np.abs(hiss).max() + 1e-9)
     return y.astype(np.float32), lead
 
 

@@ -67,7 +67,7 @@ _SIDE, _OTHER = 8.0, 1e4
 _KEPT, _GIVEN = 0.3, 0.5
 """Of the ear's answers: what is left of them off the count that is taken, what is given to it of those around."""
 _AROUND = 17
-_SPOKEN = 0.2
+_SPOKEN = 0.33
 """Of voices alone: where no count is likelier right than this, somebody talks, at no pulse."""
 _SURE, _WORTH = 3.0, 0.01
 """Where what was found is so sure, readings that have less of a chance in the whole are not looked at."""
