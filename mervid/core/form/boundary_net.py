@@ -23,6 +23,8 @@ from .small_nets import Nets
 WEIGHTS = Path(__file__).parent / "weights" / "boundary.npz"
 BIAS = 0.5
 """Added to the network's odds: chosen on songs it was not shown, for the best F of boundaries."""
+_STRUCK = 0.3
+"""Percussion of the music that most of its songs were."""
 
 
 @cache
@@ -37,9 +39,13 @@ def shipped(path: Path) -> Nets | None:
 
 def serving(bars: Bars) -> Nets | None:
     """The network that was shown music of this kind; None where there is none."""
-    if bars.drums.mean() >= voices.STRUCK:
+    if not len(bars):
+        return None
+    struck = bars.drums.mean()
+    if struck >= _STRUCK:
         return shipped(WEIGHTS)
-    return shipped(voices.theirs(WEIGHTS)) if bars.voice.mean() > voices.SUNG else None
+    alone = struck < voices.STRUCK and bars.voice.mean() > voices.SUNG
+    return shipped(voices.theirs(WEIGHTS)) if alone else None
 
 
 def odds(bars: Bars) -> Floats:

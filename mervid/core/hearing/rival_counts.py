@@ -190,7 +190,7 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     if told is None:
         return ear, count_level.likeliest(ear, times), None
     way = best_way(told, shares)
-    if voices.alone(ear) and _right(told, way) < _SPOKEN:
+    if tells_voices(ear) and _right(told, way) < _SPOKEN:
         return ear, times[:0], None
     if (way == AS_FOUND).all():
         return ear, times, _share(told, way)

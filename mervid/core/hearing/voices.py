@@ -11,7 +11,7 @@ from pathlib import Path
 
 from .ear import Strengths
 
-STRUCK, SUNG = 0.3, 0.35
+STRUCK, SUNG = 0.1, 0.35
 """Music in which less is struck and more is sung than this is one of voices alone."""
 _NAME = "_voices"
 

@@ -11,6 +11,7 @@ import pytest
 
 from mervid.core.form import boundary_features, boundary_net, novelty, segmentation
 from mervid.core.form.bar_features import Bars
+from mervid.core.hearing import voices
 
 
 def composed(lengths: list[int], kinds: list[int], *, noise: float = 0.3, seed: int = 4) -> Bars:
@@ -73,6 +74,40 @@ def test_a_long_track_is_heard_part_by_part() -> None:
     seam = most - shared
     assert np.array_equal(found[: seam - 1], boundary_net.odds(part(long, 0, most))[: seam - 1])
     assert np.array_equal(found[seam:], boundary_net.odds(part(long, seam - shared, len(long)))[shared:])
+
+
+def sung(phrases: int, *, seed: int) -> Bars:
+    """Bars of a voice alone in phrases of four bars, in the last of which it falls silent after the second beat."""
+    rng = np.random.default_rng(seed)
+    n = 4 * phrases
+    last = np.arange(n) % 4 == 3
+    flow = rng.random(16) * (rng.random(16) < 0.7)
+    rhythm = np.clip(flow + 0.08 * rng.normal(size=(n, 16)), 0, 1)
+    rhythm[last, 8:] = 0
+    level = np.where(last, -1.2, 0.4) + 0.2 * rng.normal(size=n)
+    timbre = 0.6 * rng.normal(size=(n, 24)) + np.where(last, -0.8, 0.3)[:, None]
+    bars = composed([n], [0], seed=seed)
+    return attrs.evolve(bars, drums=np.full(n, 0.01), voice=np.full(n, 0.85), rhythm=rhythm, level=level, timbre=timbre)
+
+
+def test_a_voice_alone_has_phrases_where_it_begins_anew() -> None:
+    hits = []
+    for seed in range(8):
+        bars = sung(12, seed=seed)
+        assert boundary_net.serving(bars) is boundary_net.shipped(voices.theirs(boundary_net.WEIGHTS)) is not None
+        edges = segmentation.outline(bars).edges
+        hits.append(np.mean(edges[1:-1] % 4 == 0) if len(edges) > 2 else 0.0)
+        assert 4 <= len(edges) - 1 <= 14
+    assert np.mean(hits) > 0.9
+
+
+def test_each_kind_of_music_has_its_network() -> None:
+    bars = composed([8, 8], [0, 1])
+    drummed, faint = boundary_net.serving(bars), attrs.evolve(bars, drums=np.full(16, 0.2))
+    assert drummed is boundary_net.shipped(boundary_net.WEIGHTS) is not None
+    assert boundary_net.serving(faint) is None
+    silent = attrs.evolve(bars, drums=np.zeros(16), voice=np.zeros(16))
+    assert boundary_net.serving(silent) is None and boundary_net.serving(part(bars, 0, 0)) is None
 
 
 @pytest.mark.parametrize("n", [0, 1, 2, 3, 7])

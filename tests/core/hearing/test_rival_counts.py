@@ -102,9 +102,7 @@ def test_what_is_right_stays(name: str) -> None:
     assert sure is not None and sure.shape == times.shape and np.median(sure) > 6
 
 
-def test_without_weights_or_with_few_beats_the_whole_decides(
-    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
-) -> None:
+def test_without_weights_or_with_few_beats_the_whole_decides(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     sound = sound_of_material("dance")
     ear, seen = sound.strengths, sound.scene
     assert ear is not None and seen is not None
