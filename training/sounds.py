@@ -267,9 +267,17 @@ VOICES = ("en+m1", "en+m3", "en+m7", "en+f2", "en+f4", "en-us+klatt", "en+f5", "
 
 
 def talk(rng: Generator, seconds: float) -> Wave:
-    """Somebody talks for about so many s, in sentences of common words, by the speech synthesiser espeak-ng."""
+    """Somebody talks for about so many s, in sentences of common words, by the speech synthesiser espeak-ng.
+
+    Raises
+    ------
+    RuntimeError
+        It isn't installed.
+    """
     import soundfile
 
+    if not shutil.which("espeak-ng"):
+        raise RuntimeError("Talk needs the package espeak-ng.")
     said = [
         " ".join(rng.choice(WORDS.split(), int(rng.integers(4, 18)))) + str(rng.choice([".", ".", ",", "?"]))
         for _ in range(int(seconds / 2.5))
