@@ -23,6 +23,7 @@ from . import (
     beat_sides,
     count_level,
     first_beat,
+    music_span,
     opening,
     places,
     rival_counts,
@@ -34,15 +35,9 @@ from .features import ATTACK_RATE, Sound
 from .heard import Heard, nothing_heard
 from .scene import Scene
 
-_FAINT = 0.12
-_SURE = 0.3
-_PULSE, _PLAIN = 0.04, 0.5
-"""Median and greatest strength of beats where most are faint: rendered music has .06 and .5, free speech .06 and .3."""
 _RESTING = 12
 _LEVEL = np.array([0.47, 0.56, -0.73])
 """Weights of the two log odds of a count, and what is always added: a logistic regression on 397 rendered takes."""
-_OPENING = 0.3
-"""Beats at the beginning fainter than this beside the usual one are no music yet."""
 _HEARD = 0.2
 _STRETCH = 4
 
@@ -166,13 +161,13 @@ def count(
     times = searched(ear, duration, progress=progress) if np.any(attack > 0.1) else np.zeros(0)
     # a voice without a pulse is told from one that has one by its rivals: the ear is as faint with both
     sung = seen is not None and len(times) >= beat_net.LEAST and rival_counts.tells_voices(ear)
-    times = times if sung else _music(ear, times)
+    times = times if sung else music_span.music(ear, times)
     share = None
     if seen is not None:
         ear, times, share = rival_counts.heard_as(ear, attack, seen, times)
     else:
         times = count_level.likeliest(ear, times)
-    times = _music(ear, times[times < duration], pulse=sung)
+    times = music_span.music(ear, times[times < duration], pulse=sung)
     if len(times) < 4:
         return Counted(ear, np.zeros(0), np.zeros(0, np.int64))
     position, metre, _ = bar_pointer.bars(ear, times)
@@ -191,7 +186,7 @@ def searched(ear: Strengths, duration: float, *, progress: Callable[[float], Non
 
 def rough(ear: Strengths, duration: float, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
     """The pointer's beats in s while there is music, to some 10 ms; none where no pulse is heard."""
-    return _music(ear, searched(ear, duration, progress=progress))
+    return music_span.music(ear, searched(ear, duration, progress=progress))
 
 
 def level_chance(share: float, likely: float) -> float:
@@ -245,7 +240,7 @@ def place(
         times, clear = beat_refinement.to_attacks(attack, rough)
     else:
         times, clear = beat_refinement.to_own_attacks(attack, bar_pointer.centre(ear.beat, rough))
-        clear = np.where(bar_pointer.peaks(ear.beat, times) > _FAINT, np.maximum(clear, _HEARD), 0.0)
+        clear = np.where(bar_pointer.peaks(ear.beat, times) > music_span.FAINT, np.maximum(clear, _HEARD), 0.0)
     times = beat_refinement.level_snares(times, clear, position, metre)
     steady = np.full(len(times), -1)
     lined = times.copy()
@@ -263,38 +258,6 @@ def _in_order(times: Floats) -> Floats:
     return np.where(moved > times + 1e-9, moved, times)
 
 
-def _music(ear: Strengths, times: Floats, *, pulse: bool = False) -> Floats:
-    """Without lead-in and ring: from the first to the last beat that the ear supports.
-
-    Parameters
-    ----------
-    pulse : there is one, however faint
-    """
-    strength = bar_pointer.peaks(ear.beat, times, 3)
-    if len(times) < 4:
-        return times[:0]
-    run = np.convolve(strength, np.ones(4) / 4, "valid")
-    sure = np.flatnonzero(run >= (min(_SURE / 2, float(np.median(run))) if pulse else _SURE / 2))
-    if not len(sure) or (strength.max() < _SURE and not pulse):
-        return times[:0]
-    first, last = int(sure[0]), int(sure[-1]) + 3
-    # a last stroke rings on for a while: what comes after it is faint beside the music itself
-    usual = float(np.median(strength[first : last + 1]))
-    faint = min(_FAINT, usual) if pulse else _FAINT
-    least = max(faint, 0.4 * usual)
-    # a voice alone begins softly, and with the music
-    struck = bar_pointer.peaks(ear.drums, times[first : last + 1]).mean() >= first_beat.COUNTED
-    begins = max(faint, _OPENING * usual) if struck else faint
-    while strength[first] < begins:
-        first += 1
-    while strength[last] < least:
-        last -= 1
-    # sound without a pulse gets a few faint answers all over, and none that is sure
-    usual = float(np.median(strength[first : last + 1]))
-    pulse = pulse or usual >= _FAINT or (usual >= _PULSE and strength.max() >= _PLAIN)
-    return times[first : last + 1] if pulse else times[:0]
-
-
 def stretches(mask: Bools, least: int = 1) -> list[tuple[int, int]]:
     """First and one past the last of each stretch of `mask` that is at least so long."""
     edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
@@ -304,7 +267,7 @@ def stretches(mask: Bools, least: int = 1) -> list[tuple[int, int]]:
 def _at_rest(strength: Floats, steady: Bools) -> Bools:
     """Beats in long stretches where the ear hears no beat at all and no steady line carries the count."""
     out = np.zeros(len(strength), bool)
-    faint = (strength < _FAINT / 2) & ~steady
+    faint = (strength < music_span.FAINT / 2) & ~steady
     for a, b in stretches(faint, _RESTING):
         out[a:b] = True
     return out
@@ -350,7 +313,7 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
         if not len(new) or len(old) < _STRETCH:
             return False
         a, b = bar_pointer.peaks(ear.beat, new, 2), bar_pointer.peaks(ear.beat, old, 2)
-        return bool(b.mean() < _SURE and a.sum() >= 0.85 * b.sum())
+        return bool(b.mean() < music_span.SURE and a.sum() >= 0.85 * b.sum())
 
     period = [float(np.median(np.diff(times[r]))) for r in runs]
     first = runs[0]
