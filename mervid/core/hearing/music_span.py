@@ -1,4 +1,4 @@
-"""From where to where there is music: from the first to the last beat that the ear supports, if it has a pulse at all."""
+"""From where to where there is music: from the first to the last beat that the ear supports, if it has a pulse."""
 
 from __future__ import annotations
 
