@@ -38,7 +38,6 @@ from mervid.core.hearing import (
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import WEIGHTS as OPENING
 from mervid.core.hearing.scene import Scene, scene
-from mervid.core.hearing.spectra import EAR_FPS
 from training import composer, forms, singers, takes
 from training.boundary import studio
 from training.judge import logistic
@@ -61,8 +60,6 @@ OTHER = 3
 """Every so manieth take is a song of `training.forms`."""
 NEAR, NEAR_SUNG = 0.06, 0.1
 """s from a true beat within which it is the one that was found: a consonant may come long before its vowel."""
-ASTRAY, EARLIEST, LATEST = 0.6, -0.06, 0.015
-"""How often, and by how many s, the ear's answers to voices alone are moved: where it hears consonants, levels tell."""
 OUTSIDE = 0.15
 LEAST = 0.8
 """Takes of which less of the beats was found, at their level, teach nothing."""
@@ -166,8 +163,7 @@ def lesson(path: Path | None) -> Lesson | None:
     take = read(path)
     beats, downbeats = take.beats, take.downbeats
     alone = voices.alone(take.ear)
-    said = astray(np.random.default_rng(int(path.stem)), take.ear) if alone else take.ear
-    found = beat_tracking.follow(said, take.attack, take.duration)
+    found = beat_tracking.follow(take.ear, take.attack, take.duration)
     times = found.times
     if len(times) < beat_net.LEAST or not len(beats):
         return None
@@ -183,23 +179,13 @@ def lesson(path: Path | None) -> Lesson | None:
     on = found.steady.astype(float)
     read_places = places.sung_figures if alone else places.figures
     return Lesson(
-        bar_figures.figures(said, take.seen, times),
-        read_places(said, take.attack, take.seen, times, position=found.position, steady=on),
+        bar_figures.figures(take.ear, take.seen, times),
+        read_places(take.ear, take.attack, take.seen, times, position=found.position, steady=on),
         begins.astype(np.float32),
         np.where(known, (true - times) / places.UNIT, 0).astype(np.float32),
         known.astype(np.float32),
         told.astype(np.float32),
     )
-
-
-def astray(rng: np.random.Generator, said: Strengths) -> Strengths:
-    """The ear's answers to beats, mostly some ms early."""
-    if rng.random() >= ASTRAY:
-        return said
-    frame = np.arange(len(said.beat))
-    moved = frame - rng.uniform(EARLIEST, LATEST) * EAR_FPS
-    beat, down = (np.interp(moved, frame, x).astype(np.float32) for x in (said.beat, said.downbeat))
-    return attrs.evolve(said, beat=beat, downbeat=down)
 
 
 def nearest(to: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:

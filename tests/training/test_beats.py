@@ -7,8 +7,6 @@ from pathlib import Path
 import numpy as np
 
 from mervid.core.hearing import bar_figures, opening, places
-from mervid.core.hearing.spectra import EAR_FPS
-from tests.conftest import sound_of_material
 from training import beats
 from training import opening as first
 
@@ -58,20 +56,6 @@ def test_confidence_is_set_by_what_was_right(take: Path) -> None:
     assert figures.shape == (len(right), 5) and right[8:].mean() > 0.9
     assert phase is not None and phase[1] == 1
     assert beats.confidence(None) is None and beats.lesson(None) is None
-
-
-def test_the_ear_is_led_astray_by_some_ms() -> None:
-    ear = sound_of_material("voice").strengths
-    assert ear is not None
-    first = int(ear.beat.argmax())
-    by = []
-    for seed in range(60):
-        said = beats.astray(np.random.default_rng(seed), ear)
-        near = slice(max(0, first - 6), first + 7)
-        by.append((int(said.beat[near].argmax()) + near.start - first) / EAR_FPS)
-        assert said is ear or abs(float(said.beat.max()) - float(ear.beat.max())) < 0.4
-    assert beats.EARLIEST - 0.02 <= min(by) < -0.03 and 0 <= max(by) <= beats.LATEST + 0.01
-    assert np.mean(np.array(by) == 0) > 1 - beats.ASTRAY - 0.15
 
 
 def test_a_take_without_a_beat_teaches_nothing_of_beats(take: Path, tmp_path: Path) -> None:
