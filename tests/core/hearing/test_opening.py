@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from mervid.core.findings.recommendation import recommend
-from mervid.core.hearing import beat_net, beat_tracking, ear, features, first_beat, opening
+from mervid.core.hearing import beat_net, beat_tracking, ear, features, first_beat, music_span, opening
 from mervid.core.hearing.ear import Strengths
 from tests.conftest import heard_demo, material, samples_of_material, sound_of_material
 
@@ -106,8 +106,8 @@ def test_a_count_in_is_no_bar() -> None:
 
 def test_faint_beats_before_the_music_are_left_out() -> None:
     times = 2 + PERIOD * np.arange(54)
-    assert beat_tracking._music(ear_of(6, 12, faint=0.2), times)[0] == times[6]
-    assert beat_tracking._music(ear_of(6, 12, faint=0.6), times)[0] == times[0]
+    assert music_span.music(ear_of(6, 12, faint=0.2), times)[0] == times[6]
+    assert music_span.music(ear_of(6, 12, faint=0.6), times)[0] == times[0]
 
 
 def test_bar_1_is_not_counted_back_into_strokes_without_a_bar() -> None:
