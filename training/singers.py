@@ -46,7 +46,7 @@ def compose(rng: Generator, seconds: float) -> Song:
     left = int(seconds * bpm / 60 / beats)
     for kind in _kinds(rng):
         phrases, bars = int(rng.choice(FORM[kind])), voice.bars(kind)
-        for number in range(phrases):
+        for _ in range(phrases):
             if left < 2:
                 break
             length = min(bars, left)
@@ -54,7 +54,7 @@ def compose(rng: Generator, seconds: float) -> Song:
             if rng.random() < 0.03 and beats == 4:
                 lengths[-1] = int(rng.choice([2, 6]))
             sections.append(Section(kind, tuple(lengths), 0.8, frozenset({"voice"}), "none", kind))
-            notes += voice.phrase(kind, number, length, float(beat))
+            notes += voice.phrase(kind, length, float(beat))
             beat += sum(lengths)
             left -= length
     swung = rng.random() < 0.45
@@ -103,14 +103,14 @@ class _Voice:
             self.lengths[kind] = int(self.rng.choice(BLOCKS))
         return self.lengths[kind]
 
-    def phrase(self, kind: str, number: int, bars: int, start: float) -> list[Note]:
+    def phrase(self, kind: str, bars: int, start: float) -> list[Note]:
         """One phrase: its lines, a rest at its end, breath before it."""
         rng, b = self.rng, self.beats
         size = 2 if bars % 2 == 0 and (not self.raps or rng.random() < 0.3) else 1
         rests = float(rng.choice([0.5, 1, 1, 2, 2, b])) if rng.random() < self.lets_go else 0.0
         notes: list[Note] = []
         for k, bar in enumerate(range(0, bars, size)):
-            line = self.line(kind, number, k, size, last=bar + size >= bars)
+            line = self.line(kind, k, size, last=bar + size >= bars)
             end = bars * b - rests
             for at, step, length, loud in zip(line.at, line.steps, line.lengths, line.loud, strict=True):
                 beat = bar * b + at
@@ -142,7 +142,7 @@ class _Voice:
                 out.append(Note("choir", start + bar * self.beats, key, 0.5, self.beats * 0.92))
         return out
 
-    def line(self, kind: str, number: int, k: int, size: int, *, last: bool) -> Line:
+    def line(self, kind: str, k: int, size: int, *, last: bool) -> Line:
         """Line `k` of a phrase: a hook's as before, a verse's in a rhythm that mostly stays."""
         again = 2 if self.raps else 4
         slot = (kind, k % again + (10 if last else 0))

@@ -228,11 +228,21 @@ def breath(rng: Generator, loud: float) -> Wave:
     return (shape * air / (np.abs(air).max() + 1e-9) * loud * rng.uniform(0.1, 0.5)).astype(np.float32)
 
 
+def _said(text: str, voice: str, *, speed: int, pitch: int) -> Wave:
+    """What the speech synthesiser espeak-ng makes of a text; nothing where it says next to nothing."""
+    import soundfile
+
+    command = ["espeak-ng", "-v", voice, "-s", str(speed), "-p", str(pitch), "--stdout", text]
+    data = subprocess.run(command, capture_output=True, check=False).stdout
+    if len(data) < 2000:
+        return np.zeros(0, np.float32)
+    x, rate = soundfile.read(io.BytesIO(data), dtype="float32")
+    return np.interp(np.arange(0, len(x), rate / RATE), np.arange(len(x)), x).astype(np.float32)
+
+
 @lru_cache(1)
 def spoken() -> list[list[tuple[Wave, float]]]:
     """Syllables of several voices by the speech synthesiser espeak-ng: per voice (samples, s to the vowel's onset)."""
-    import soundfile
-
     if not shutil.which("espeak-ng"):
         return []
     voices = ("en+m1", "en+m3", "en+m7", "en+f2", "en+f4", "en-us+klatt", "en+f5", "en+croak")
@@ -244,12 +254,9 @@ def spoken() -> list[list[tuple[Wave, float]]]:
         bank = []
         for _ in range(36):
             word = str(rng.choice(consonants)) + str(rng.choice(vowels))
-            command = ["espeak-ng", "-v", voice, "-s", "190", "-p", str(int(rng.integers(25, 75))), "--stdout", word]
-            data = subprocess.run(command, capture_output=True, check=False).stdout
-            if len(data) < 2000:
+            x = _said(word, voice, speed=190, pitch=int(rng.integers(25, 75)))
+            if not len(x):
                 continue
-            x, rate = soundfile.read(io.BytesIO(data), dtype="float32")
-            x = np.interp(np.arange(0, len(x), rate / RATE), np.arange(len(x)), x).astype(np.float32)
             x = _trim(x)
             level = np.sqrt(np.convolve(x * x, np.ones(320) / 320, "same")) + 1e-6
             rise = np.log(level[640:] / level[:-640] + 1e-3) * level[640:]
@@ -274,20 +281,14 @@ def talk(rng: Generator, seconds: float) -> Wave:
     RuntimeError
         It isn't installed.
     """
-    import soundfile
-
     if not shutil.which("espeak-ng"):
         raise RuntimeError("Talk needs the package espeak-ng.")
     said = [
         " ".join(rng.choice(WORDS.split(), int(rng.integers(4, 18)))) + str(rng.choice([".", ".", ",", "?"]))
         for _ in range(int(seconds / 2.5))
     ]
-    command = ["espeak-ng", "-v", str(rng.choice(VOICES)), "-s", str(int(rng.integers(105, 200)))]
-    command += ["-p", str(int(rng.integers(20, 80))), "--stdout", " ".join(said)]
-    data = subprocess.run(command, capture_output=True, check=True).stdout
-    x, rate = soundfile.read(io.BytesIO(data), dtype="float32")
-    x = np.interp(np.arange(0, len(x), rate / RATE), np.arange(len(x)), x).astype(np.float32)
-    return x[: int(seconds * RATE)]
+    voice, speed, pitch = str(rng.choice(VOICES)), int(rng.integers(105, 200)), int(rng.integers(20, 80))
+    return _said(" ".join(said), voice, speed=speed, pitch=pitch)[: int(seconds * RATE)]
 
 
 def encode(target: BinaryIO | Path, x: Wave, *, form: str, subtype: str, level: float) -> None:

@@ -44,11 +44,9 @@ def serving(bars: Bars) -> Nets | None:
     """The network that was shown music of this kind; None where there is none."""
     if not len(bars):
         return None
-    struck = bars.drums.mean()
-    if struck >= _STRUCK:
+    if bars.drums.mean() >= _STRUCK:
         return shipped(WEIGHTS)
-    alone = struck < voices.STRUCK and bars.voice.mean() > voices.SUNG
-    return shipped(voices.theirs(WEIGHTS)) if alone else None
+    return shipped(voices.theirs(WEIGHTS)) if voices.alone(bars) else None
 
 
 def odds(bars: Bars) -> Floats:

@@ -8,17 +8,28 @@ without drums (`training.singers`, `training.beats`), with the same figures.
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Protocol
 
-from .ear import Strengths
+from ..arrays import Floats, Singles
 
 STRUCK, SUNG = 0.1, 0.35
 """Music in which less is struck and more is sung than this is one of voices alone."""
 _NAME = "_voices"
 
 
-def alone(ear: Strengths) -> bool:
+class Told(Protocol):
+    """What says how surely there is percussion, and a voice: of each frame (the ear) or of each bar."""
+
+    @property
+    def drums(self) -> Singles | Floats: ...
+
+    @property
+    def voice(self) -> Singles | Floats: ...
+
+
+def alone(told: Told) -> bool:
     """Whether a recording is of voices alone, or of little else."""
-    return bool(ear.drums.mean() < STRUCK and ear.voice.mean() > SUNG)
+    return bool(told.drums.mean() < STRUCK and told.voice.mean() > SUNG)
 
 
 def theirs(weights: Path) -> Path:
@@ -26,6 +37,6 @@ def theirs(weights: Path) -> Path:
     return weights.with_stem(weights.stem + _NAME)
 
 
-def among(weights: Path, ear: Strengths) -> Path:
+def among(weights: Path, ear: Told) -> Path:
     """The network that judges this recording: that of voices alone where it is of such and the network is there."""
     return theirs(weights) if alone(ear) and theirs(weights).exists() else weights
