@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import fcntl
 import json
 import os
@@ -32,10 +33,26 @@ DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")
 VOICE = "Lamplighter (voice only)"
 
 
+@pytest.hookimpl(trylast=True)
 def pytest_configure(config: pytest.Config) -> None:
-    """A folder that all processes of the run share, for what is worked out once."""
-    if not hasattr(config, "workerinput"):
+    """A folder that all processes of the run share, for what is worked out once, and for where a process crashed."""
+    worker = getattr(config, "workerinput", None)
+    if worker is None:
         os.environ["MERVID_TEST_SHARED"] = tempfile.mkdtemp(prefix="mervid-tests-")
+    else:
+        # on the standard error stream it is lost among what else is printed there
+        path = Path(os.environ["MERVID_TEST_SHARED"], f"{worker['workerid']}.crash")
+        faulthandler.enable(os.open(path, os.O_CREAT | os.O_WRONLY))
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """Where a process crashed: the lines its threads were at, without those of the tests' own machinery."""
+    for path in sorted(Path(os.environ["MERVID_TEST_SHARED"]).glob("*.crash")):
+        lines = path.read_text().partition("Extension modules")[0].splitlines()
+        ours = [one for one in lines if not set(one.split("/")) & {"_pytest", "pluggy", "xdist", "execnet"}]
+        if ours:
+            terminalreporter.section(f"{path.stem} crashed")
+            terminalreporter.write_line("\n".join(ours))
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:
