@@ -25,7 +25,9 @@ from mervid.core.findings.recommendation import recommend
 from mervid.core.form import bar_features, boundary_features, boundary_net, novelty, segmentation
 from mervid.core.form.bar_features import Bars
 from mervid.core.hearing import analysis, evidence, spectra, voices
-from training import composer, forms, singers, takes
+from mervid.core.hearing import beat_net as reading
+from training import beat_net, composer, forms, singers, takes
+from training.beat_net import Task, yes_or_no
 from training.composer import Plan, Song
 from training.render import Studio
 from training.sounds import SoundFont, present
@@ -34,8 +36,7 @@ from training.spread import spread
 FIRST = 5_000_000
 SUNG = 5_500_000
 """From here on songs are of voices alone, by `training.singers`: they have a network of their own."""
-NETS, HIDDEN, DROP = 4, (40, 16), 0.35
-ROUNDS, BATCH, RATE, DECAY, BLUR = 60, 256, 2e-3, 2e-2, 0.1
+WIDTH, DILATIONS, STEPS = 24, (1, 2, 4, 8, 16), 800
 GROWS = 0.3
 """What a bar line counts at which players come or go inside a section: it isn't a boundary, and hardly a fault."""
 NEAR = 0.3
@@ -131,49 +132,10 @@ def _near(at: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.boo
     return np.asarray(np.abs(at[:, None] - times).min(axis=1) < NEAR)
 
 
-def learn(songs: list[Heard]) -> dict[str, NDArray[Any]]:
-    """The networks as they are shipped: each stops where a sixth of the songs, kept from it, is told best."""
-    import torch
-    from torch import nn
-
-    lessons = [lesson(s) for s in songs]
-    x, y, w = (np.concatenate([one[k] for one in lessons]) for k in range(3))
-    song = np.repeat(np.arange(len(lessons)), [len(one[1]) for one in lessons])
-    mean, width = x.mean(axis=0), x.std(axis=0) + 1e-3
-    z = torch.tensor(np.clip((x - mean) / width, -5, 5).astype(np.float32))
-    right, counts = torch.tensor(y), torch.tensor(w)
-
-    def loss(net: nn.Module, rows: Any, seen: Any) -> Any:
-        each = nn.functional.binary_cross_entropy_with_logits(net(seen)[:, 0], right[rows], reduction="none")
-        return (each * counts[rows]).sum() / counts[rows].sum()
-
-    out: dict[str, NDArray[Any]] = {"mean": mean, "spread": width, "nets": np.array(NETS)}
-    for k in range(NETS):
-        torch.manual_seed(k)
-        kept = np.random.default_rng(k).permutation(len(songs))[: len(songs) // 6]
-        check = torch.tensor(np.flatnonzero(np.isin(song, kept)))
-        rows = torch.tensor(np.flatnonzero(~np.isin(song, kept)))
-        a, b = HIDDEN
-        net = nn.Sequential(
-            nn.Linear(x.shape[1], a), nn.ReLU(), nn.Dropout(DROP), nn.Linear(a, b), nn.ReLU(), nn.Linear(b, 1)
-        )
-        steps = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
-        best = np.inf
-        for _ in range(ROUNDS):
-            net.train()
-            for part in rows[torch.randperm(len(rows))].split(BATCH):
-                cost = loss(net, part, z[part] + BLUR * torch.randn(len(part), x.shape[1]))
-                steps.zero_grad()
-                cost.backward()
-                steps.step()
-            net.eval()
-            with torch.no_grad():
-                now = float(loss(net, check, z[check]))
-            if now < best:
-                best = now
-                out |= {f"{k}.{i}": p.detach().numpy().astype(np.float16) for i, p in enumerate(net.parameters())}
-        print(f"network {k}: {best:.4f}", flush=True)
-    return out
+def task(songs: list[Heard]) -> Task:
+    """What the networks learn."""
+    rows, right, counts = (list(x) for x in zip(*(lesson(s) for s in songs), strict=True))
+    return Task(rows, right, counts, dilations=DILATIONS, steps=STEPS, loss=yes_or_no(), width=WIDTH)
 
 
 def score(songs: list[Heard], odds: Any, count: float) -> tuple[float, float, float]:
@@ -214,8 +176,8 @@ def main() -> int:
     ):
         heard = [follow(p) for p in spread(work, range(first, first + count + options.judged), most_each=100)]
         shown, kept = ([s for s in part if s is not None] for part in (heard[:count], heard[count:]))
-        np.savez_compressed(out, **learn(shown))
-        boundary_net.shipped.cache_clear()
+        np.savez_compressed(out, **beat_net.learn(task(shown)))
+        reading.load.cache_clear()
         print(f"{len(shown)} songs shown, {len(kept)} kept back; precision, recall, F at 0.5 s")
         for name, odds, lengths in (
             ("by hand", lambda b: novelty.boundary_odds(novelty.changes(b)), segmentation.BY_HAND_COUNT),

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core.hearing import beat_net, beat_tracking, opening
-from training.beats import Task, read, yes_or_no
+from training.beat_net import Task, yes_or_no
+from training.beats import read
 
 Singles = NDArray[np.float32]
 LATE = 0.07

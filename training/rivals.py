@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from mervid.core.hearing import bar_pointer, beat_net, beat_tracking, rival_counts, rival_figures, voices
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.spectra import EAR_FPS
-from training.beats import Read, Task, nearest, read, yes_or_no
+from training.beat_net import Task, yes_or_no
+from training.beats import Read, nearest, read
 
 Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]

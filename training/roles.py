@@ -1,9 +1,10 @@
 """Teach what phrases are for: `python -m training.roles FOLDER` after `python -m training.boundary --work FOLDER ...`.
 
 The songs are those that were rendered and heard there. Each phrase that Mervid finds under its own grid gets the kind
-of the section that most of it lies in; a small network learns kinds from its figures, and which kinds follow each other
-is counted for each style of form. Songs of `composer.form` have no habits of form, so they teach sound alone. How much
-the moves count and the heat that makes chances true (Guo et al., ICML 2017) are chosen on songs kept from the network.
+of the section that most of it lies in; small networks learn kinds from its figures, one of them from those of places
+alone, and which kinds follow each other is counted for each style of form. Songs of `composer.form` have no habits of
+form, so they teach sound alone. How much the moves count and the heat that makes chances true (Guo et al., ICML 2017)
+are chosen on songs kept from the networks.
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ from training.spread import spread
 HIDDEN, DROP, ROUNDS, BATCH, RATE, DECAY = (48, 24), 0.4, 80, 128, 2e-3, 3e-2
 MISSED = 0.6
 """A phrase of which less lies in one section has no kind."""
-FOLDS, NETS = 5, 5
+FOLDS, NETS = 5, 2
 EVEN = 0.3
 """How far songs of rare styles count more: 0 not at all, 1 until all styles count alike."""
 LEAST = 0.02
@@ -66,7 +67,7 @@ def lesson(path: Path) -> Lesson | None:
         return None
     truth = json.loads(path.with_suffix(".json").read_text())
     found = segmentation.outline(song.bars)
-    p = role_features.describe(song.bars, found.edges, found.letters)
+    p = role_features.describe(song.bars, found)
     times = song.bars.times[found.edges]
     names = [k.rstrip("+") for k in truth["kinds"]]
     starts = np.append(truth["starts"], np.inf)
@@ -77,8 +78,9 @@ def lesson(path: Path) -> Lesson | None:
             share[KINDS.index(name)] += max(0.0, min(b, e) - max(a, s))
         kinds.append(int(share.argmax()) if share.max() > MISSED * (b - a) else -1)
     style = style_of(truth["alike"], truth["kinds"])
-    argued = labelling.of_kinds(labelling.arguments(p))
-    return Lesson(role_features.figures(p, song.bars), argued, np.array(kinds), p.sung, style)
+    argued = labelling.arguments(p)
+    rows = role_features.figures(p, song.bars, found, argued)
+    return Lesson(rows, labelling.of_kinds(argued), np.array(kinds), p.sung, style)
 
 
 def moves_of(lessons: list[Lesson]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -191,7 +193,7 @@ def main() -> int:
     """Learn from the songs in a folder."""
     parser = argparse.ArgumentParser(prog="python -m training.roles", description=__doc__.split("\n")[0])
     parser.add_argument("work", type=Path, help="the folder of python -m training.boundary")
-    parser.add_argument("--out", type=Path, default=role_model.WEIGHTS)
+    parser.add_argument("--out", type=Path, default=role_model.WEIGHTS.parent, help="the folder of the weights")
     options = parser.parse_args()
     paths = sorted(options.work.glob("*.ev"))
     if not paths:
@@ -199,7 +201,10 @@ def main() -> int:
         return 2
     lessons = [one for one in spread(lesson, paths, most_each=200) if one is not None]
     print(f"{len(lessons)} songs, {sum(int((one.kinds >= 0).sum()) for one in lessons)} phrases")
-    np.savez_compressed(options.out, **learn(lessons))
+    for path, read in ((role_model.WEIGHTS, role_features.PLACES), (role_model.WEIGHTS_SUNG, role_features.COUNT)):
+        print(path.name)
+        cut = [attrs.evolve(one, rows=one.rows[:, :read]) for one in lessons]
+        np.savez_compressed(options.out / path.name, **learn(cut))
     return 0
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from mervid.core.hearing import bar_figures, opening, places
 from training import beats
 from training import opening as first
+from training.beat_net import LENGTH, Task
 
 
 def test_a_lesson_says_of_each_beat_whether_a_bar_begins_and_how_far_off_it_is(take: Path) -> None:
@@ -28,12 +29,12 @@ def test_a_lesson_says_of_each_beat_whether_a_bar_begins_and_how_far_off_it_is(t
 def test_examples_are_parts_of_a_lesson_with_some_figures_left_out(take: Path) -> None:
     lesson = beats.lesson(take)
     assert lesson is not None
-    task = beats.Task([lesson.bars], [lesson.begins], [lesson.told], (1,), 1, lambda a, b: a, bar_figures.PARTS)
+    task = Task([lesson.bars], [lesson.begins], [lesson.told], (1,), 1, lambda a, b: a, bar_figures.PARTS)
     rng = np.random.default_rng(3)
     left = 0
     for _ in range(40):
         rows, targets, told = task.example(rng, 0)
-        assert rows.shape == (beats.LENGTH, bar_figures.COUNT) and targets.shape == told.shape == (beats.LENGTH,)
+        assert rows.shape == (LENGTH, bar_figures.COUNT) and targets.shape == told.shape == (LENGTH,)
         assert set(np.diff(np.flatnonzero(targets))) <= {4}
         m = int(told.nonzero()[0].max()) + 1
         left += sum(not rows[:m, a:b].any() for a, b in bar_figures.PARTS)

@@ -10,7 +10,7 @@ import pytest
 from mervid.core.hearing import rival_figures
 from tests.conftest import material, sound_of_material
 from training import rivals
-from training.beats import Task
+from training.beat_net import Task
 
 RNG_SEED = 4
 

@@ -44,12 +44,14 @@ def roles(bars: Bars, found: Outline) -> list[Role]:
     k = len(found.letters)
     if k == 0:
         return []
-    heard = role_features.describe(bars, found.edges, found.letters)
-    model = role_model.shipped()
+    heard = role_features.describe(bars, found)
+    argued = arguments(heard)
+    model = role_model.shipped(heard.sung)
     if model is None:
-        chances = np.exp(arguments(heard))
+        chances = np.exp(argued)
     else:
-        kinds, _ = role_model.read(model, heard, bars, of_kinds(arguments(heard)))
+        rows = role_features.figures(heard, bars, found, argued)
+        kinds, _ = role_model.read(model, rows, of_kinds(argued), sung=heard.sung)
         chances = np.array([kinds @ [MEANS[kind] == name for kind in role_model.KINDS] for name in NAMES]).T
     by_name = [dict(zip(NAMES, row.tolist(), strict=False)) for row in chances]
     out = [_named(heard, i, x) for i, x in enumerate(by_name)]

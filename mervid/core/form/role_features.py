@@ -1,4 +1,4 @@
-"""Each phrase of a track in figures, for `role_model`: where it stands, what is heard in it, and around it.
+"""Each phrase of a track in figures, for `role_model`: where it stands, what is heard in it, and in those beside it.
 
 None of them depends on tempo, key or loudness of the recording; what is compared is the track with itself.
 """
@@ -12,11 +12,17 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from .bar_features import Bars
+from .segmentation import Outline
 
 SUNG = 0.35
 """From this share of a phrase with a voice on, a voice leads."""
+PLACES, COUNT = 44, 237
+"""So many figures say where a phrase stands and how loud, struck and sung it is; so many there are in all."""
 _TOP = 0.2
 _DRUMMED = 0.3
+_LOWEST, _HIGHEST = 6, 16
+"""Bands below and above which sound is low and high."""
+_LEAST_LIKELY = -8.0
 
 
 @attrs.frozen(eq=False)
@@ -53,9 +59,13 @@ class Phrases:
         return len(self.bars)
 
 
-def describe(bars: Bars, edges: Ints, letters: Ints) -> Phrases:
-    """The figures of the phrases between `edges`, see `segmentation.Outline`."""
-    parts = [slice(int(a), int(b)) for a, b in itertools.pairwise(edges)]
+def _parts(found: Outline) -> list[slice]:
+    return [slice(int(a), int(b)) for a, b in itertools.pairwise(found.edges)]
+
+
+def describe(bars: Bars, found: Outline) -> Phrases:
+    """What is heard in each phrase."""
+    parts, letters = _parts(found), found.letters
     level = np.array([bars.level[p].mean() for p in parts])
     strokes = bars.rhythm.mean(axis=1) * bars.drums
     busy = (strokes - strokes.mean()) / (strokes.std() + 1e-6)
@@ -72,7 +82,7 @@ def describe(bars: Bars, edges: Ints, letters: Ints) -> Phrases:
     again = [x for x in inner if inner.count(x) > 1]
     again = again or [int(x) for x, n in zip(letters, returns, strict=True) if n > 1]
     return Phrases(
-        np.diff(edges),
+        np.diff(found.edges),
         letters,
         level,
         level > level.max() - _TOP,
@@ -86,8 +96,21 @@ def describe(bars: Bars, edges: Ints, letters: Ints) -> Phrases:
     )
 
 
-def figures(p: Phrases, bars: Bars) -> Singles:
-    """(k, 44) float32: a row for each phrase."""
+def figures(p: Phrases, bars: Bars, found: Outline, argued: Floats) -> Singles:
+    """(k, `COUNT`) float32: a row for each phrase, with the figures of the phrases before and after it.
+
+    Parameters
+    ----------
+    argued : (k, roles) log chance of each role by the arguments of `labelling`
+    """
+    own = [*_places(p, bars), *_sounds(bars, found), *_likeness(found)]
+    rows = np.stack([np.asarray(c, np.float32) for c in (*own, *np.maximum(argued.T, _LEAST_LIKELY) / 3)], axis=1)
+    none = np.zeros_like(rows[:1])
+    return np.concatenate([rows, np.concatenate([none, rows[:-1]]), np.concatenate([rows[1:], none])], axis=1)
+
+
+def _places(p: Phrases, bars: Bars) -> list[Floats]:
+    """Where it stands, how loud, struck and sung it is, and where it comes again."""
     k = len(p)
     at = np.arange(k)
     begins = np.concatenate([[0], np.cumsum(p.bars)])[:-1] / p.bars.sum()
@@ -97,7 +120,7 @@ def figures(p: Phrases, bars: Bars) -> Singles:
     voice = p.voice / max(0.3, float(p.voice.max()))
     whole = np.ones(k)
     bpm = 60 * np.diff(bars.starts).sum() / np.diff(bars.times).sum()
-    columns = [
+    return [
         *(at == n for n in (0, 1, 2)),
         *(at == k - n for n in (1, 2, 3)),
         begins,
@@ -130,7 +153,45 @@ def figures(p: Phrases, bars: Bars) -> Singles:
         whole * np.log2(k),
         whole * np.log2(bpm / 110),
     ]
-    return np.stack([np.asarray(c, np.float32) for c in columns], axis=1)
+
+
+def _sounds(bars: Bars, found: Outline) -> list[Floats]:
+    """How low, full and bright it is, how densely struck and how much off the beat; how much it changes."""
+    parts = _parts(found)
+    timbre, rhythm = bars.timbre, bars.rhythm
+    measured = (
+        timbre[:, :_LOWEST].mean(axis=1),
+        timbre[:, _LOWEST:_HIGHEST].mean(axis=1),
+        timbre[:, _HIGHEST:].mean(axis=1),
+        rhythm.mean(axis=1),
+        rhythm[:, 2::4].mean(axis=1) - rhythm[:, ::4].mean(axis=1),
+    )
+    out: list[Floats] = []
+    for row in measured:
+        mean = np.array([row[p].mean() for p in parts])
+        out += [mean, mean - mean.max(), *_around(mean)]
+    out.append(np.array([np.linalg.norm(bars.harmony[p].mean(axis=0)) for p in parts]))
+    out.append(np.array([timbre[p].std(axis=0).mean() for p in parts]))
+    return out
+
+
+def _likeness(found: Outline) -> list[Floats]:
+    """How far it is from the likest phrase elsewhere, from those beside it and from all; how surely it begins."""
+    d, k = found.apart, len(found.apart)
+    at = np.arange(k)
+    elsewhere = np.abs(at[:, None] - at) > 1
+    likest = np.where(elsewhere.any(axis=1), np.where(elsewhere, d, np.inf).min(axis=1), d.max())
+    beside = np.diagonal(d, 1)
+    mean = d.sum(axis=1) / max(1, k - 1)
+    none = np.zeros(1)
+    return [
+        likest,
+        np.concatenate([none, beside]),
+        np.concatenate([beside, none]),
+        mean,
+        mean - mean.mean(),
+        found.odds / 3,
+    ]
 
 
 def _around(x: Floats) -> tuple[Floats, Floats]:

@@ -16,13 +16,12 @@ from zipfile import BadZipFile
 import attrs
 import numpy as np
 
-from ..arrays import Floats
-from . import small_nets
-from .bar_features import Bars
-from .role_features import Phrases, figures
+from ..arrays import Floats, Singles
+from . import role_features, small_nets
 from .small_nets import Nets
 
 WEIGHTS = Path(__file__).parent / "weights" / "roles.npz"
+WEIGHTS_SUNG = WEIGHTS.with_name("roles_sung.npz")
 KINDS = ("intro", "verse", "pre", "chorus", "turn", "break", "build", "drop", "outro")
 """What a phrase can be, finer than roles: 'pre' leads into a chorus, 'turn' is a turnaround of a few bars."""
 STYLES = ("dance", "song with a hook", "hip-hop", "long vamps")
@@ -50,24 +49,31 @@ class Model:
 
 
 @cache
-def shipped() -> Model | None:
-    """The model that comes with the program; None where its weights are missing or damaged."""
+def shipped(sung: bool) -> Model | None:
+    """The model for what is sung or isn't; None where its weights are missing or damaged.
+
+    Where nobody sings, figures of places alone are read: what the sound of rendered instruments taught doesn't hold.
+    """
+    path, read = (WEIGHTS_SUNG, role_features.COUNT) if sung else (WEIGHTS, role_features.PLACES)
     try:
-        with np.load(WEIGHTS, allow_pickle=False) as z:
+        with np.load(path, allow_pickle=False) as z:
             heat, count = (float(x) for x in z["scales"])
-            return Model(small_nets.read(z), z["moves"], z["styles"], z["usual"], heat, count)
+            model = Model(small_nets.read(z), z["moves"], z["styles"], z["usual"], heat, count)
+        return model if model.nets.mean.shape == (read,) else None
     except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None
 
 
-def read(model: Model, p: Phrases, bars: Bars, argued: Floats) -> tuple[Floats, Floats]:
+def read(model: Model, figures: Singles, habit: Floats, *, sung: bool) -> tuple[Floats, Floats]:
     """The chance of each kind for each phrase, (k, kinds), and of each style, (styles,).
 
     Parameters
     ----------
-    argued : (k, kinds) what speaks for each by habit, as log odds
+    figures : (k, figures) see `role_features`; the first of them may be all that the model reads
+    habit : (k, kinds) what speaks for each by habit, as log odds
+    sung : whether there is a voice in much of the track
     """
-    return smooth(model, small_nets.answer(model.nets, figures(p, bars)) + argued, sung=p.sung)
+    return smooth(model, small_nets.answer(model.nets, figures[:, : len(model.nets.mean)]) + habit, sung=sung)
 
 
 def smooth(model: Model, odds: Floats, *, sung: bool) -> tuple[Floats, Floats]:

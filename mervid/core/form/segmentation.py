@@ -53,11 +53,13 @@ class Outline:
     edges : (k + 1,) bar at which each phrase begins, counted in `Bars`, and the number of bars
     letters : (k,) 0 for A, 1 for B ... in the order in which they first appear
     odds : (k,) log odds of each phrase's beginning; the first is not judged and 0
+    apart : (k, k) how unlike each two are, 0 is the same
     """
 
     edges: Ints
     letters: Ints
     odds: Floats
+    apart: Floats
 
 
 def outline(bars: Bars) -> Outline:
@@ -65,7 +67,8 @@ def outline(bars: Bars) -> Outline:
     odds = boundary_net.odds(bars) + tempo_odds(bars)
     count = BY_HAND_COUNT if boundary_net.serving(bars) is None else LENGTHS_COUNT
     edges = without_ring(bars, best_edges(odds, count=count))
-    return Outline(edges, letters(bars, edges), np.concatenate([[0.0], odds[edges[1:-1] - 1]]))
+    unlike = apart(bars, edges)
+    return Outline(edges, letters(unlike), np.concatenate([[0.0], odds[edges[1:-1] - 1]]), unlike)
 
 
 # a step of tempo
@@ -156,21 +159,25 @@ def apart(bars: Bars, edges: Ints) -> Floats:
     for x, weight in ((bars.voice, 0.25), (bars.drums, 0.35), (bars.level, 0.1)):
         mean = np.add.reduceat(x, starts) / lengths
         out += weight * np.abs(mean[:, None] - mean[None])
+    np.fill_diagonal(out, 0.0)
     return out
 
 
-def letters(bars: Bars, edges: Ints, *, alike: float | None = None) -> Ints:
-    """A number for each phrase, the same for those that sound alike (average linkage), in order of appearance."""
+def letters(unlike: Floats, *, alike: float = ALIKE) -> Ints:
+    """A number for each phrase, the same for those that sound alike (average linkage), in order of appearance.
+
+    Parameters
+    ----------
+    unlike : (k, k) how far each two lie apart
+    """
     from scipy.cluster.hierarchy import fcluster, linkage
     from scipy.spatial.distance import squareform
 
-    k = len(edges) - 1
+    k = len(unlike)
     if k < 2:
         return np.zeros(k, np.int64)
-    d = apart(bars, edges)
-    np.fill_diagonal(d, 0.0)
-    near = squareform((d + d.T) / 2, checks=False)
-    groups = fcluster(linkage(near, "average"), ALIKE if alike is None else alike, "distance")
+    near = squareform((unlike + unlike.T) / 2, checks=False)
+    groups = fcluster(linkage(near, "average"), alike, "distance")
     order: dict[int, int] = {}
     return np.array([order.setdefault(int(g), len(order)) for g in groups], np.int64)
 

@@ -1,7 +1,8 @@
-"""A small network over beats: each beat's answer from the figures of some dozens to either side.
+"""A small network over beats, or bar lines: each one's answer from the figures of some dozens to either side.
 
 Dilated convolutions as in the ear (Davies & Böck, EUSIPCO 2019), here over beats and not over frames: what counts is
-how many beats away something is. `training/beats.py` makes the weights, docs/hearing.md tells from what.
+how many beats away something is. `training/beats.py` and `training/boundary.py` make the weights, docs/hearing.md tells
+from what.
 """
 
 from __future__ import annotations

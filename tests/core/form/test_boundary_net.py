@@ -127,10 +127,6 @@ def test_without_its_weights_what_is_measured_by_hand_serves(
     if damage == "other":
         np.savez(path, nets=np.array(4))
     monkeypatch.setattr(boundary_net, "WEIGHTS", path)
-    boundary_net.shipped.cache_clear()
-    try:
-        bars = composed([8, 16, 8], [0, 1, 0])
-        assert np.array_equal(boundary_net.odds(bars), novelty.boundary_odds(novelty.changes(bars)))
-        assert segmentation.outline(bars).edges[0] == 0
-    finally:
-        boundary_net.shipped.cache_clear()
+    bars = composed([8, 16, 8], [0, 1, 0])
+    assert np.array_equal(boundary_net.odds(bars), novelty.boundary_odds(novelty.changes(bars)))
+    assert segmentation.outline(bars).edges[0] == 0

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mervid.core.form import labelling, role_model
+from mervid.core.form import labelling, role_features, role_model, segmentation
 from mervid.core.form.bar_features import Bars
 from mervid.core.form.role_model import KINDS, STYLES
 from mervid.core.form.segmentation import Outline
@@ -31,7 +31,7 @@ def rendered(*parts: tuple[int, float, float, float]) -> tuple[Bars, Outline]:
         starts, starts / 2, np.zeros((n, 24)), np.full((n, 24), 12**-0.5), rhythm, drums, voice,
         (level - level.mean()) / level.std(), np.zeros(n),
     )  # fmt: skip
-    return bars, Outline(edges, letters, np.zeros(len(parts)))
+    return bars, Outline(edges, letters, np.zeros(len(parts)), segmentation.apart(bars, edges))
 
 
 def test_a_song_worked_by_hand() -> None:
@@ -53,7 +53,7 @@ def test_dance_music_worked_by_hand() -> None:
 
 def test_the_sums_are_those_of_every_way_through() -> None:
     """Forward and backward sums against all 9 ** 3 ways, counted one by one."""
-    model = role_model.shipped()
+    model = role_model.shipped(sung=True)
     assert model is not None
     rng = np.random.default_rng(3)
     odds = rng.normal(0, 2, (3, len(KINDS)))
@@ -89,17 +89,40 @@ def test_any_form_gets_roles_with_chances(parts: list[tuple[int, float, float, f
 
 
 def test_where_two_roles_are_as_likely_nothing_is_claimed(monkeypatch: pytest.MonkeyPatch) -> None:
-    model = role_model.shipped()
+    model = role_model.shipped(sung=True)
     assert model is not None
     cold = attrs.evolve(model, heat=1e6, count=0.0, usual=np.zeros(len(KINDS)))
-    monkeypatch.setattr(role_model, "shipped", lambda: cold)
+    monkeypatch.setattr(role_model, "shipped", lambda sung: cold)
     for role in labelling.roles(*rendered((8, 0.2, 0.9, 0.0), (8, 1.0, 0.9, 0.9), (8, 0.3, 0.9, 0.1))):
         assert role.name == "other"
         assert role.reason.endswith("there is no telling")
 
 
+def test_what_is_sung_and_what_is_not_have_a_model_each(monkeypatch: pytest.MonkeyPatch) -> None:
+    sung, played = role_model.shipped(True), role_model.shipped(False)
+    assert sung is not None and played is not None
+    assert (len(sung.nets.mean), len(played.nets.mean)) == (role_features.COUNT, role_features.PLACES)
+    # weights that read other figures than are measured are as good as none
+    monkeypatch.setattr(role_model, "WEIGHTS_SUNG", role_model.WEIGHTS)
+    role_model.shipped.cache_clear()
+    try:
+        assert role_model.shipped(True) is None and role_model.shipped(False) is not None
+    finally:
+        role_model.shipped.cache_clear()
+
+
+def test_a_phrase_is_read_beside_its_neighbours() -> None:
+    bars, found = rendered((8, 0.2, 0.9, 0.0), (16, 0.5, 0.9, 0.8), (8, 1.0, 0.95, 0.9))
+    heard = role_features.describe(bars, found)
+    rows = role_features.figures(heard, bars, found, labelling.arguments(heard))
+    assert rows.shape == (3, role_features.COUNT) and np.isfinite(rows).all()
+    own, before, after = np.split(rows, 3, axis=1)
+    assert np.array_equal(before[1:], own[:-1]) and np.array_equal(after[:-1], own[1:])
+    assert not before[0].any() and not after[-1].any()
+
+
 def test_without_its_weights_arguments_alone_serve(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(role_model, "shipped", lambda: None)
+    monkeypatch.setattr(role_model, "shipped", lambda sung: None)
     song = rendered((8, 0.2, 0.9, 0.0), (16, 0.5, 0.9, 0.8), (8, 1.0, 0.95, 0.9), (16, 0.5, 0.9, 0.8),
                     (8, 1.0, 0.95, 0.9), (8, 0.2, 0.9, 0.0))  # fmt: skip
     assert [r.name for r in labelling.roles(*song)] == ["intro", "verse", "chorus", "verse", "chorus", "outro"]
