@@ -37,6 +37,7 @@ FIRST = 5_000_000
 SUNG = 5_500_000
 """From here on songs are of voices alone, by `training.singers`: they have a network of their own."""
 WIDTH, DILATIONS, STEPS = 24, (1, 2, 4, 8, 16), 800
+"""Of the networks: they see 31 bar lines to either side, one less than parts of a long track share."""
 GROWS = 0.3
 """What a bar line counts at which players come or go inside a section: it isn't a boundary, and hardly a fault."""
 NEAR = 0.3

@@ -1,6 +1,6 @@
 """Each phrase of a track in figures, for `role_model`: where it stands, what is heard in it, and in those beside it.
 
-None of them depends on tempo, key or loudness of the recording; what is compared is the track with itself.
+None of them depends on key or loudness of the recording, one on its tempo; what is compared is the track with itself.
 """
 
 from __future__ import annotations

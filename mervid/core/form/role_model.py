@@ -54,12 +54,12 @@ def shipped(sung: bool) -> Model | None:
 
     Where nobody sings, figures of places alone are read: what the sound of rendered instruments taught doesn't hold.
     """
-    path, read = (WEIGHTS_SUNG, role_features.COUNT) if sung else (WEIGHTS, role_features.PLACES)
+    path, wanted = (WEIGHTS_SUNG, role_features.COUNT) if sung else (WEIGHTS, role_features.PLACES)
     try:
         with np.load(path, allow_pickle=False) as z:
             heat, count = (float(x) for x in z["scales"])
             model = Model(small_nets.read(z), z["moves"], z["styles"], z["usual"], heat, count)
-        return model if model.nets.mean.shape == (read,) else None
+        return model if model.nets.mean.shape == (wanted,) else None
     except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None
 
