@@ -16,6 +16,7 @@ import attrs
 import cattrs
 import numpy as np
 import pytest
+from hypothesis import settings
 from numpy.typing import NDArray
 
 from mervid import places
@@ -27,6 +28,9 @@ from mervid.core.sound.decoding import Decoded
 
 # without a screen, unless one is asked for
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# how long an example takes says more of the machine than of what is tested
+settings.register_profile("any machine", deadline=None)
+settings.load_profile("any machine")
 RATE = 44_100
 DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")
 DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")

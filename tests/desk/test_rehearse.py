@@ -181,7 +181,7 @@ def test_the_zipper_slides_by_bars_and_the_line_takes_what_is_typed(pair: Window
     drag(zipper, (right, end), (right, end - 8 * zipper._bar_height))
     assert s.pairing.meeting.bars == begun.bars - 8
     # beyond the track nothing happens, and it is said why
-    drag(zipper, (right, middle), (right, middle + 200))
+    drag(zipper, (right, middle), (right, middle + 300))
     assert s.pairing.meeting.enter == begun.enter + 16
     assert "outside the coming track" in pair.note.text.text() or "ends" in pair.note.text.text()
     press(pair, qtbot, "T")
@@ -229,13 +229,14 @@ def test_clocks_pitch_fades_and_what_is_heard_of_it(pair: Window, qtbot: QtBot) 
 
 def test_the_drop_lands_where_it_is_told(pair: Window, qtbot: QtBot) -> None:
     s = pair.session
+    s.open(next(t.id for t in s.library.tracks() if t.title == "Night Barge"))
+    met(pair, qtbot)
     press(pair, qtbot, "D")
     types(pair, qtbot, "41", "10")
     assert "has no drop" in pair.note.text.text()
     rehearse(pair).values.close_line()
     coming = s.pairing.coming
     assert coming is not None
-    # what comes after the break, whatever it is called
     chorus = coming.phrases[3]
     from mervid.core.cues import cue_edits
 
