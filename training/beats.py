@@ -37,9 +37,8 @@ from mervid.core.hearing import (
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import WEIGHTS as OPENING
 from mervid.core.hearing.scene import Scene, scene
-from training import beat_net as teaching
 from training import composer, forms, singers, takes
-from training.beat_net import Task, yes_or_no
+from training.beat_net import Task, learn, yes_or_no
 from training.boundary import studio
 from training.judge import logistic
 from training.sounds import present
@@ -244,7 +243,7 @@ def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float
 
 def _teach(path: Path, task: Task) -> None:
     print(path.name, flush=True)
-    np.savez_compressed(path, **teaching.learn(task))
+    np.savez_compressed(path, **learn(task))
 
 
 def _alone(path: Path) -> bool:

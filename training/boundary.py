@@ -24,10 +24,9 @@ from numpy.typing import NDArray
 from mervid.core.findings.recommendation import recommend
 from mervid.core.form import bar_features, boundary_features, boundary_net, novelty, segmentation
 from mervid.core.form.bar_features import Bars
-from mervid.core.hearing import analysis, evidence, spectra, voices
-from mervid.core.hearing import beat_net as reading
-from training import beat_net, composer, forms, singers, takes
-from training.beat_net import Task, yes_or_no
+from mervid.core.hearing import analysis, beat_net, evidence, spectra, voices
+from training import composer, forms, singers, takes
+from training.beat_net import Task, learn, yes_or_no
 from training.composer import Plan, Song
 from training.render import Studio
 from training.sounds import SoundFont, present
@@ -177,8 +176,8 @@ def main() -> int:
     ):
         heard = [follow(p) for p in spread(work, range(first, first + count + options.judged), most_each=100)]
         shown, kept = ([s for s in part if s is not None] for part in (heard[:count], heard[count:]))
-        np.savez_compressed(out, **beat_net.learn(task(shown)))
-        reading.load.cache_clear()
+        np.savez_compressed(out, **learn(task(shown)))
+        beat_net.load.cache_clear()
         print(f"{len(shown)} songs shown, {len(kept)} kept back; precision, recall, F at 0.5 s")
         for name, odds, lengths in (
             ("by hand", lambda b: novelty.boundary_odds(novelty.changes(b)), segmentation.BY_HAND_COUNT),

@@ -18,7 +18,7 @@ SPANS = (1, 2, 4, 8, 16)
 """Bars to either side that are compared."""
 STRETCHES = (2, 4, 8)
 """Bars of a stretch that is looked for elsewhere."""
-_LOWEST, _HIGHEST = 6, 16
+LOWEST, HIGHEST = 6, 16
 """Bands below and above which sound is low and high."""
 _EDGE = 16
 AT_MOST = 640
@@ -28,13 +28,13 @@ OVER = 32
 COUNT = 122
 
 
-def features(bars: Bars) -> Singles:
-    """Figures of bar lines 1 to n - 1, (n - 1, `COUNT`)."""
+def features(bars: Bars, measured: Floats | None = None) -> Singles:
+    """Figures of bar lines 1 to n - 1, (n - 1, `COUNT`); `measured`: their `novelty.changes` where known."""
     n = len(bars)
     if n < 2:
         return np.zeros((0, COUNT), np.float32)
     at = np.arange(1, n)
-    measured = changes(bars)
+    measured = changes(bars) if measured is None else measured
     base = boundary_odds(measured)
     columns = [
         measured,
@@ -67,7 +67,7 @@ def _around(bars: Bars, at: Ints) -> list[Floats]:
         for row in (bars.drums, bars.voice, bars.level):
             before, after = _means(row[:, None], span, at)
             out += [after - before, np.abs(after - before)]
-    for row in (bars.timbre[:, :_LOWEST].mean(axis=1), bars.timbre[:, _HIGHEST:].mean(axis=1)):
+    for row in (bars.timbre[:, :LOWEST].mean(axis=1), bars.timbre[:, HIGHEST:].mean(axis=1)):
         for span in (2, 4, 8):
             before, after = _means(row[:, None], span, at)
             out.append(np.abs(after - before))

@@ -66,7 +66,8 @@ def _part(net: Net, bars: Bars, start: int, stop: int) -> Floats:
         level=bars.level[of],
         opens=bars.opens[of],
     )
-    said = net(boundary_features.features(part)) + BY_HAND * boundary_odds(changes(part))
+    measured = changes(part)
+    said = net(boundary_features.features(part, measured)) + BY_HAND * boundary_odds(measured)
     return said if net is shipped(WEIGHTS) else said + BIAS_SUNG
 
 

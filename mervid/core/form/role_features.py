@@ -12,6 +12,7 @@ import numpy as np
 
 from ..arrays import Bools, Floats, Ints, Singles
 from .bar_features import Bars
+from .boundary_features import HIGHEST, LOWEST
 from .segmentation import Outline
 
 SUNG = 0.35
@@ -20,8 +21,6 @@ PLACES, COUNT = 44, 237
 """So many figures say where a phrase stands and how loud, struck and sung it is; so many there are in all."""
 _TOP = 0.2
 _DRUMMED = 0.3
-_LOWEST, _HIGHEST = 6, 16
-"""Bands below and above which sound is low and high."""
 _LEAST_LIKELY = -8.0
 
 
@@ -160,9 +159,9 @@ def _sounds(bars: Bars, found: Outline) -> list[Floats]:
     parts = _parts(found)
     timbre, rhythm = bars.timbre, bars.rhythm
     measured = (
-        timbre[:, :_LOWEST].mean(axis=1),
-        timbre[:, _LOWEST:_HIGHEST].mean(axis=1),
-        timbre[:, _HIGHEST:].mean(axis=1),
+        timbre[:, :LOWEST].mean(axis=1),
+        timbre[:, LOWEST:HIGHEST].mean(axis=1),
+        timbre[:, HIGHEST:].mean(axis=1),
         rhythm.mean(axis=1),
         rhythm[:, 2::4].mean(axis=1) - rhythm[:, ::4].mean(axis=1),
     )

@@ -79,7 +79,7 @@ def test_the_sums_are_those_of_every_way_through() -> None:
         max_size=12,
     )
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_any_form_gets_roles_with_chances(parts: list[tuple[int, float, float, float]]) -> None:
     parts[0] = (parts[0][0], 2.0, *parts[0][2:])
     for role in labelling.roles(*rendered(*parts)):

@@ -31,7 +31,7 @@ class Person:
         return beats[kept] + self._late + self._rng.normal(0, self._scatter, len(kept))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(tempo=st.floats(60, 180), seed=st.integers(0, 10_000))
 def test_a_steady_beat_is_read_within_its_own_uncertainty(tempo: float, seed: int) -> None:
     beats = 3.0 + np.arange(64) * 60 / tempo

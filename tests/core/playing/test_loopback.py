@@ -28,7 +28,7 @@ def recorded(delay: float, *, gain: float = 0.3, noise: float = 0.003, room: boo
     return out + 0.02 * np.sin(2 * np.pi * 50 * np.arange(len(out)) / RATE)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.floats(-0.05, 0.5))
 def test_the_delay_is_found(delay: float) -> None:
     found, scatter = loopback.delay(recorded(delay), RATE, loopback.times() + 0.5)
