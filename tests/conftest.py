@@ -32,6 +32,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 settings.register_profile("any machine", deadline=None)
 settings.load_profile("any machine")
 RATE = 44_100
+PATIENCE_S = 150.0
+"""How long a test waits for what ought to come: machines differ, and only a failure lasts so long."""
 DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")
 DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")
 VOICE = "Lamplighter (voice only)"

@@ -13,12 +13,12 @@ import pytest
 
 from mervid import places
 from mervid.formats import beatlist, jams
-from tests.conftest import band, truth
+from tests.conftest import PATIENCE_S, band, truth
 
 
 def mervid(*words: str | bytes | Path) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [sys.executable, "-m", "mervid", *words], capture_output=True, text=True, timeout=240, check=False
+        [sys.executable, "-m", "mervid", *words], capture_output=True, text=True, timeout=PATIENCE_S, check=False
     )
 
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import cache
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from mervid import places
@@ -30,7 +31,7 @@ from mervid.desk.stages.phrase.surface import PhraseSurface
 from mervid.desk.window import Window
 from mervid.jobs import pcm
 from mervid.store.library import Library
-from tests.conftest import heard_demo
+from tests.conftest import PATIENCE_S, heard_demo
 
 
 class FakeTime:
@@ -41,6 +42,18 @@ class FakeTime:
 
     def __call__(self) -> float:
         return self.now
+
+
+class PatientBot(QtBot):
+    """Waits as long as any machine may need."""
+
+    def waitUntil(self, callback: Callable[[], bool | None], *, timeout: int = round(PATIENCE_S * 1000)) -> None:
+        super().waitUntil(callback, timeout=timeout)
+
+
+@pytest.fixture
+def qtbot(qapp: QApplication, request: pytest.FixtureRequest) -> QtBot:
+    return PatientBot(request)
 
 
 @pytest.fixture
@@ -135,5 +148,5 @@ def put(window: Window, name: str, into: Path | None = None) -> int:
 def ferry(window: Window, qtbot: QtBot) -> Window:
     """The window with Copper Ferry heard and open."""
     window.session.open(put(window, "Copper Ferry"))
-    qtbot.waitUntil(lambda: len(window.session.offers.found) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.session.offers.found) == 2)
     return window

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
-RATE = 44_100
+from tests.conftest import PATIENCE_S, RATE
 
 
 def missing() -> str:
@@ -41,7 +41,7 @@ class SoundServer:
         )  # fmt: skip
         self._recorder: subprocess.Popen[bytes] | None = None
         self._heard: list[bytes] = []
-        until = time.monotonic() + 20
+        until = time.monotonic() + PATIENCE_S
         while subprocess.run(["pactl", "info"], env=self._env, capture_output=True, check=False).returncode:
             if time.monotonic() > until:
                 raise TimeoutError("The sound server does not answer.")

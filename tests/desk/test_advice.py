@@ -28,7 +28,7 @@ from tests.desk.test_align import button, press
 
 def told(window: Window, qtbot: QtBot) -> None:
     """Wait until the findings are about what is saved."""
-    qtbot.waitUntil(lambda: window.session.reports.fresh, timeout=30_000)
+    qtbot.waitUntil(lambda: window.session.reports.fresh)
 
 
 def row(window: Window, words: str) -> Row:

@@ -66,7 +66,7 @@ def button(window: Window, text: str) -> QPushButton:
 
 def follow(window: Window, qtbot: QtBot) -> None:
     qtbot.mouseClick(align(window).panel.follow, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(window.session.offers.found) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.session.offers.found) == 2)
 
 
 def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
@@ -78,14 +78,14 @@ def test_drop_hear_follow(window: Window, qtbot: QtBot) -> None:
     drop(window, [places.demo_folder() / "Copper Ferry.ogg"])
     assert window.pages.currentIndex() == 1 + list(window.stages).index("align")
     assert window.session.library.tracks()[0].title == "Copper Ferry"
-    qtbot.waitUntil(lambda: session.track.evidence is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: session.track.evidence is not None)
     assert seen[0] == "waveform"
-    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2)
     readings = align(window).panel
     # a drummer opens followed; the steady tempo is one key away, and back again
     assert readings.follow.isChecked()
     press(window, qtbot, "S")
-    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2)
     assert readings.steady.isChecked()
     assert "worst 2" in readings.steady.text()
     follow(window, qtbot)
@@ -330,11 +330,11 @@ def test_a_copy_with_cue_points_is_written_while_the_window_goes_on(
     ferry.ask("cue", False)
     assert not (tmp_path / "x.cues.wav").exists()
     go.set()
-    qtbot.waitUntil(lambda: "Written" in ferry.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "Written" in ferry.note.text.text())
     points = [m for m in wavcues.read(tmp_path / "x.cues.wav") if m.end == m.start]
     assert len(points) == before < len(ferry.session.track.preparation.cues)
     exchange.export(ferry.session.track, tmp_path / "nowhere" / "x.cues.wav", ferry.session.watch)
-    qtbot.waitUntil(lambda: "can't be written" in ferry.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "can't be written" in ferry.note.text.text())
 
 
 def test_folders_and_playlists_are_dropped_whole(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
@@ -343,11 +343,11 @@ def test_folders_and_playlists_are_dropped_whole(window: Window, qtbot: QtBot, t
         wav(name, band(12.0, 112.0, seed=len(name)))
     (tmp_path / "gig.m3u8").write_text("three.wav\nbox/one.wav\ngone.wav\n", "utf-8")
     drop(window, [tmp_path / "gig.m3u8"])
-    qtbot.waitUntil(lambda: "gone.wav" in window.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "gone.wav" in window.note.text.text())
     assert "1 of its 3 entries are not there" in window.note.text.text()
     drop(window, [tmp_path / "box"])
-    qtbot.waitUntil(lambda: len(window.session.library.tracks()) == 3, timeout=20_000)
-    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: len(window.session.library.tracks()) == 3)
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy)
     assert [t.title for t in window.session.library.tracks()] == ["three", "one", "two"]
 
 
@@ -359,7 +359,7 @@ def test_bad_files_are_named_and_the_rest_goes_on(window: Window, qtbot: QtBot, 
     wav("fine.wav", band(20.0, 112.0))
     names = ["words.mp3", "empty.flac", "short.wav", "silent.wav", "gone.mp3", "fine.wav"]
     drop(window, [tmp_path / n for n in names])
-    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy)
     said = {t.title: (t.state, t.message) for t in window.session.library.tracks()}
     assert said["words"] == (
         "failed",
@@ -380,7 +380,7 @@ def test_without_the_ears_weights_the_window_says_so_and_hears_all_the_same(
 ) -> None:
     monkeypatch.setenv("MERVID_EAR", str(tmp_path / "gone.npz"))
     window.session.queue.add_files([wav("band.wav", band(20.0, 112.0))])
-    qtbot.waitUntil(lambda: window.session.track.evidence is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.session.track.evidence is not None)
     assert "weights are missing (gone.npz)" in window.note.text.text()
     assert window.note.isVisible()
     assert window.session.track.grid is not None
@@ -395,14 +395,14 @@ def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) ->
     last = window.session.library.tracks()[-1]
     window.list.setCurrentIndex(window.list.tracks.index(len(DEMO) - 1))
     qtbot.keyClick(window.list, Qt.Key.Key_Escape)
-    qtbot.waitUntil(lambda: window.session.library.track(last.id).state == "failed", timeout=30_000)
+    qtbot.waitUntil(lambda: window.session.library.track(last.id).state == "failed")
     assert "you took it back" in window.session.library.track(last.id).message
     window.session.queue.analyse(last.id)
     assert window.session.queue.pool.has(last.id)
     window.list.setFocus()
     qtbot.keyClick(window.list, Qt.Key.Key_Delete)
     assert last.id not in [t.id for t in window.session.library.tracks()]
-    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy)
     assert "not in the library" not in window.note.text.text()
 
 
@@ -486,7 +486,7 @@ def test_lists_and_buttons_keep_their_own_keys(ferry: Window, qtbot: QtBot) -> N
 
 def test_a_second_of_sound_can_still_be_gridded_by_hand(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
     drop(window, [wav("blip.wav", band(1.2))])
-    qtbot.waitUntil(lambda: window.session.track.evidence is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.session.track.evidence is not None)
     assert "no beats could be heard" in window.note.text.text()
     readings = align(window).panel
     assert readings.verdict.text().startswith("No grid yet")

@@ -252,7 +252,7 @@ def test_the_pad_by_mouse_says_what_is_missing(ferry: Window, qtbot: QtBot, cloc
 
 
 def dialog(window: Window, qtbot: QtBot) -> BorrowDialog:
-    qtbot.waitUntil(lambda: bool(window.findChildren(BorrowDialog)), timeout=5000)
+    qtbot.waitUntil(lambda: bool(window.findChildren(BorrowDialog)))
     return window.findChildren(BorrowDialog)[-1]
 
 
@@ -283,11 +283,11 @@ def test_borrowing_by_dialog_and_refusing_the_wrong_sibling(choir: Window, qtbot
     names = [box.list.item(i).text() for i in range(box.list.count())]
     assert names == ["Lamplighter", "Copper Ferry"]
     box.list.setCurrentRow(1)
-    qtbot.waitUntil(lambda: bool(choir.session.borrowing.refusal), timeout=60_000)
+    qtbot.waitUntil(lambda: bool(choir.session.borrowing.refusal))
     assert box.words.text().startswith("These don't fit: of ")
     assert not box.take.isEnabled()
     box.list.setCurrentRow(0)
-    qtbot.waitUntil(lambda: choir.session.borrowing.match is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: choir.session.borrowing.match is not None)
     assert "This recording begins 0:08.200 into it and runs as fast." in box.words.text()
     qtbot.mouseClick(box.take, Qt.MouseButton.LeftButton)
     assert right(choir)
@@ -315,7 +315,7 @@ def test_borrowing_by_dragging_one_track_onto_another(choir: Window, qtbot: QtBo
     box = dialog(choir, qtbot)
     assert choir.session.track.row.title == VOICE
     assert box.list.currentItem().text() == "Lamplighter"
-    qtbot.waitUntil(lambda: choir.session.borrowing.match is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: choir.session.borrowing.match is not None)
     qtbot.mouseClick(box.take, Qt.MouseButton.LeftButton)
     assert right(choir)
 

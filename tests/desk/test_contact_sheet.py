@@ -69,7 +69,7 @@ def three(window: Window, qtbot: QtBot) -> dict[str, int]:
 def begin(window: Window, qtbot: QtBot) -> ContactCards:
     press(window, qtbot, "Shift+A")
     sheet = window.session.sheet
-    qtbot.waitUntil(lambda: len(sheet.seen) == 3 and not sheet.waiting, timeout=30_000)
+    qtbot.waitUntil(lambda: len(sheet.seen) == 3 and not sheet.waiting)
     cards = phrase(window).sheet.cards
     assert cards.isVisible()
     assert cards.hasFocus()
@@ -158,7 +158,7 @@ def test_one_in_doubt_is_fixed_in_phrase_and_comes_back_fine(
     window.session.phrases.choose(drop)
     surface.panel.role.textActivated.emit("drop")
     qtbot.mouseClick(surface.to_sheet, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: sheet.doubtful == [], timeout=10_000)
+    qtbot.waitUntil(lambda: sheet.doubtful == [])
     assert cards.isVisible()
     assert all(f.chance > 0.9 for f in sheet.seen[0].flags)
     # left alone it stays; closed it is gone
@@ -204,7 +204,7 @@ def test_stopping_in_the_middle_keeps_what_was_put_down_and_says_so(
     # other tracks than those that were put down begin another sheet
     window.session.selection.choose([first, second])
     press(window, qtbot, "Shift+A")
-    qtbot.waitUntil(lambda: len(sheet.seen) == 2 and not sheet.waiting, timeout=30_000)
+    qtbot.waitUntil(lambda: len(sheet.seen) == 2 and not sheet.waiting)
     assert not sheet.outcomes
 
 
@@ -282,7 +282,7 @@ def test_a_habit_is_read_from_cues_and_taken_in_hand(window: Window, qtbot: QtBo
     window.session.open(put(window, "Copper Ferry"))
     qtbot.mouseClick(window.header.tabs["phrase"], Qt.MouseButton.LeftButton)
     press(window, qtbot, "Shift+G")
-    qtbot.waitUntil(lambda: "from 10 on a habit can be read" in window.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "from 10 on a habit can be read" in window.note.text.text())
     first = put(window, "Lamplighter")
     kept, p = library.evidence(first), library.history(first).preparation
     assert kept is not None
@@ -302,7 +302,7 @@ def test_a_habit_is_read_from_cues_and_taken_in_hand(window: Window, qtbot: QtBo
         library.edit(number, "Set a cue", p)
     window.session.open(first)
     press(window, qtbot, "Shift+G")
-    qtbot.waitUntil(lambda: window.findChildren(HabitDialog) != [], timeout=30_000)
+    qtbot.waitUntil(lambda: window.findChildren(HabitDialog) != [])
     dialog = window.findChildren(HabitDialog)[-1]
     sentences = [box.text() for box in dialog.boxes]
     assert "Put a first beat at first downbeat as hot in slot 1: holds in 11 of 11" in sentences

@@ -29,8 +29,6 @@ from mervid.store.straightened import DONE
 from tests.conftest import heard_demo
 from tests.desk.conftest import FakeTime, put
 
-pytestmark = pytest.mark.timeout(120)
-
 
 @pytest.fixture(autouse=True)
 def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
@@ -53,7 +51,7 @@ def music(window: Window, home: Path, qtbot: QtBot) -> Window:
     put(window, "Pontoon Static", home / "music")
     s = window.session
     s.tags.wake()
-    qtbot.waitUntil(lambda: all(t.artists for t in s.library.tracks()), timeout=8_000)
+    qtbot.waitUntil(lambda: all(t.artists for t in s.library.tracks()))
     first, heard = s.library.history(ferry).preparation, heard_demo("Copper Ferry")[1].heard
     s.library.edit(ferry, "Follow", grid_edits.follow_recording(first, heard))
     s.open(ferry)
@@ -76,7 +74,7 @@ def page(window: Window, name: str, qtbot: QtBot) -> DeliverSurface:
 
 def planned(window: Window, qtbot: QtBot) -> PlanSeen:
     d = window.session.delivering
-    qtbot.waitUntil(lambda: d.plan is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: d.plan is not None)
     assert d.plan is not None
     return d.plan
 
@@ -98,9 +96,9 @@ def to_stick(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, play
     folder = next(b for b in view.target.findChildren(QPushButton) if b.text().startswith("Folder"))
     qtbot.mouseClick(folder, Qt.MouseButton.LeftButton)
     planned(window, qtbot)
-    qtbot.waitUntil(view.target.write.isEnabled, timeout=5_000)
+    qtbot.waitUntil(view.target.write.isEnabled)
     qtbot.mouseClick(view.target.write, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not d.writing and d.report is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: not d.writing and d.report is not None)
     planned(window, qtbot)
     return view
 
@@ -120,7 +118,7 @@ def test_from_the_list_to_the_stick_to_the_player_that_reads_it(
     shutil.rmtree(home / "music")
     s.delivering.set_out(moved)
     view = page(music, STICK, qtbot)
-    qtbot.waitUntil(lambda: view.stick.table.rowCount() == 2, timeout=5_000)
+    qtbot.waitUntil(lambda: view.stick.table.rowCount() == 2)
     view.stick.table.setFocus()
     view.stick.table.setCurrentCell(0, 0)
     qtbot.keyClick(view.stick.table, Qt.Key.Key_Return)
@@ -132,7 +130,7 @@ def test_from_the_list_to_the_stick_to_the_player_that_reads_it(
     player = view.stick.player
     assert [b.text().split("\n")[0] for b in player.slots if b.isVisible()] == ["1 In", "2 Mid", "3 Break"]
     assert [c.name for c in player.standing] == ["Out"]
-    qtbot.waitUntil(lambda: s.player.program is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: s.player.program is not None)
     program = s.player.program
     assert program is not None and program.duration == pytest.approx(loaded.preparation.grid and 97.26, abs=0.5)
     # hit a hot cue, then wait at the standby cue
@@ -168,13 +166,13 @@ def test_only_what_changed_is_written_again_and_strangers_are_left_alone(
     # a track that leaves the library's list leaves a file that may go, and the stranger's stays
     s.library.remove(next(t.id for t in s.library.tracks() if t.title == "Copper Ferry"))
     s.catalogue.reread()
-    qtbot.waitUntil(lambda: len(s.shown) == 1, timeout=5_000)
+    qtbot.waitUntil(lambda: len(s.shown) == 1)
     s.delivering.look()
     assert [f for f in planned(music, qtbot).leftovers if f.startswith("Music")] == [f"Music/{copy.name}"]
-    qtbot.waitUntil(view.target.remove.isVisible, timeout=5_000)
+    qtbot.waitUntil(view.target.remove.isVisible)
     qtbot.mouseClick(view.target.remove, Qt.MouseButton.LeftButton)
     qtbot.mouseClick(view.target.write, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not s.delivering.writing and s.delivering.report is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: not s.delivering.writing and s.delivering.report is not None)
     assert not copy.exists() and mine.exists()
 
 
@@ -197,7 +195,7 @@ def test_a_full_stick_is_told_before_a_byte_is_written(
 
 def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home: Path) -> None:
     s, view = music.session, page(music, STRAIGHT, qtbot)
-    qtbot.waitUntil(lambda: s.straightening.shown is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: s.straightening.shown is not None)
     wish = s.straightening.shown
     assert wish is not None and (wish.tempo, wish.hold_pitch) == (114.0, True)
     assert view.wish.tempo.text() == "114"
@@ -210,7 +208,7 @@ def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home:
     qtbot.keyClicks(view.wish.tempo, "115")
     qtbot.keyClick(view.wish.tempo, Qt.Key.Key_Return)
     qtbot.mouseClick(view.wish.begin, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(s.straightening.entries()) and s.straightening.running is None, timeout=90_000)
+    qtbot.waitUntil(lambda: bool(s.straightening.entries()) and s.straightening.running is None)
     entry = s.straightening.entries()[-1]
     assert entry.state == DONE and entry.target.name == "Copper Ferry.straight.flac"
     assert entry.told["before"]["p95"] > 100
@@ -225,14 +223,14 @@ def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home:
     assert [c.beat for c in p.cues] == [c.beat for c in source.cues]
     assert straightened.made_of(s.library, entry.made) == entry
     # heard by no one else, its preparation is not replaced by what hearing proposes
-    qtbot.waitUntil(lambda: s.library.track(entry.made).state == "ready", timeout=60_000)
+    qtbot.waitUntil(lambda: s.library.track(entry.made).state == "ready")
     assert s.library.history(entry.made).preparation == p
     assert view.straight.table.item(0, 5).text().startswith("done")  # type: ignore[union-attr]
     assert view.straight.before._grid is not None
     # once more, at another tempo: the first result stays
     s.straightening.ask_for(tempo=112.0)
     s.straightening.begin([entry.source])
-    qtbot.waitUntil(lambda: len(s.straightening.entries()) == 2 and s.straightening.running is None, timeout=90_000)
+    qtbot.waitUntil(lambda: len(s.straightening.entries()) == 2 and s.straightening.running is None)
     again = s.straightening.entries()[-1]
     assert (again.target.name, again.state) == ("Copper Ferry.straight (2).flac", DONE)
     assert s.library.history(entry.made).preparation == p
@@ -249,12 +247,12 @@ def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home:
 
 def test_stopped_in_the_middle_nothing_half_is_left(music: Window, qtbot: QtBot, home: Path) -> None:
     s, view = music.session, page(music, STRAIGHT, qtbot)
-    qtbot.waitUntil(lambda: s.straightening.shown is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: s.straightening.shown is not None)
     s.straightening.begin([int(i) for i in s.shown.ids])
     assert len(s.straightening.entries()) == 2
-    qtbot.waitUntil(lambda: s.work.hands.share > 0.05, timeout=30_000)
+    qtbot.waitUntil(lambda: s.work.hands.share > 0.05)
     qtbot.mouseClick(view.wish.stop, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: s.straightening.running is None, timeout=30_000)
+    qtbot.waitUntil(lambda: s.straightening.running is None)
     assert s.straightening.entries() == []
     assert not [p.name for p in (home / "music").iterdir() if "straight" in p.name or p.name.startswith(".")]
 
@@ -264,7 +262,7 @@ def test_tags_are_seen_written_and_taken_back(music: Window, qtbot: QtBot, home:
     t = s.tag_writing
     files = sorted((home / "music").glob("*.ogg"))
     before = [hashlib.sha256(f.read_bytes()).hexdigest() for f in files]
-    qtbot.waitUntil(lambda: t.seen is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: t.seen is not None)
     view.tags.template.selectAll()
     qtbot.keyClicks(view.tags.template, "{tempo} {comment}; title: no")
     qtbot.keyClick(view.tags.template, Qt.Key.Key_Return)
@@ -272,24 +270,24 @@ def test_tags_are_seen_written_and_taken_back(music: Window, qtbot: QtBot, home:
     view.tags.template.selectAll()
     qtbot.keyClicks(view.tags.template, "{tempo} in {cues} {comment}")
     qtbot.keyClick(view.tags.template, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: t.seen is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: t.seen is not None)
     texts = [view.preview.table.item(r, 3).text() for r in range(view.preview.table.rowCount())]  # type: ignore[union-attr]
     assert "113.84 in 4" in texts and "10 chapters" in texts
     assert [hashlib.sha256(f.read_bytes()).hexdigest() for f in files] == before, "nothing is written by looking"
     qtbot.mouseClick(view.tags.write, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 0, timeout=40_000)
+    qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 0)
     assert tag_files.read(files[0])[0].tags.comment == "113.84 in 4"
     assert [c.text for c in chapters.read(files[0]).chapters][:2] == ["intro A", "In"]
     # another tag is no other recording
     assert s.library.track(s.track.row.id).state == "ready"  # type: ignore[union-attr]
-    qtbot.waitUntil(lambda: all(x.comment for x in s.library.tracks()), timeout=8_000)
+    qtbot.waitUntil(lambda: all(x.comment for x in s.library.tracks()))
 
     def ways_back() -> list[QPushButton]:
         return [b for b in view.tags.findChildren(QPushButton) if b.text() == "Take back" and b.isVisible()]
 
-    qtbot.waitUntil(lambda: len(ways_back()) == 1, timeout=8_000)
+    qtbot.waitUntil(lambda: len(ways_back()) == 1)
     qtbot.mouseClick(ways_back()[0], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 2, timeout=40_000)
+    qtbot.waitUntil(lambda: not t.writing and t.seen is not None and t.todo == 2)
     assert [hashlib.sha256(f.read_bytes()).hexdigest() for f in files] == before
 
 
@@ -297,7 +295,7 @@ def test_a_sheet_on_screen_as_pdf_and_as_tsv(
     music: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, home: Path
 ) -> None:
     s, view = music.session, page(music, PAPER, qtbot)
-    qtbot.waitUntil(lambda: s.paper.sheet is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: s.paper.sheet is not None)
     choose_file(monkeypatch, home / "sheet.pdf")
     qtbot.mouseClick(view.paper.pdf, Qt.MouseButton.LeftButton)
     document = QPdfDocument(None)
@@ -337,16 +335,16 @@ def test_backed_up_looked_into_and_put_back(
     choose_file(monkeypatch, target)
     view.keep.jams.setChecked(True)
     music.ask("back-up", None)
-    qtbot.waitUntil(lambda: target.exists() and not s.keeping.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: target.exists() and not s.keeping.busy)
     s.track.apply(cue_edits.add_cue, 30.0, name="Later")
     s.library.remove(next(t.id for t in s.library.tracks() if t.title == "Pontoon Static"))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(target), ""))
     music.ask("look-backup", None)
-    qtbot.waitUntil(lambda: s.keeping.look is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: s.keeping.look is not None)
     assert "1 tracks come back: Pontoon Static." in view.keep.look.text()
     assert "1 tracks were edited since, and are as they were then: Copper Ferry." in view.keep.look.text()
     qtbot.mouseClick(view.keep.put, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: s.keeping.waits, timeout=20_000)
+    qtbot.waitUntil(lambda: s.keeping.waits)
     path = s.library.path
     assert path is not None
     # the window goes on with what it has; the next start takes the other
@@ -376,7 +374,7 @@ def test_jams_made_elsewhere_are_taken_over_and_locked_tracks_stay(
     number = s.track.row.id if s.track.row is not None else 0
     choose_folder(monkeypatch, folder)
     music.ask("take-jams", None)
-    qtbot.waitUntil(lambda: not s.keeping.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: not s.keeping.busy)
     assert "1 tracks took over" in music.note.text.text() and "nobody.jams" in music.note.text.text()
     assert len(s.library.history(number).preparation.cues) == len(s.track.preparation.cues) == 4
     s.catalogue.undo(number)
@@ -385,7 +383,7 @@ def test_jams_made_elsewhere_are_taken_over_and_locked_tracks_stay(
 
     s.catalogue.replace(number, preparation.set_readiness(s.library.history(number).preparation, LOCKED))
     music.ask("take-jams", None)
-    qtbot.waitUntil(lambda: not s.keeping.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: not s.keeping.busy)
     assert len(s.library.history(number).preparation.cues) == 5 and "locked" in music.note.text.text()
 
 

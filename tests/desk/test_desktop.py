@@ -29,7 +29,7 @@ from mervid.desk.desktop.manners import Manners
 from mervid.desk.widgets import outward
 from mervid.desk.window import Window
 from mervid.store.library import Library
-from tests.conftest import heard_demo
+from tests.conftest import PATIENCE_S, heard_demo
 from tests.desk.conftest import decoded, put
 
 needs_bus = pytest.mark.skipif(
@@ -97,8 +97,8 @@ def ask(address: str, heard: object, tmp_path: Path) -> Iterator[Ask]:
     program.wait()
 
 
-def wait_for(ready: Callable[[], object], seconds: float = 60.0) -> None:
-    until = time.monotonic() + seconds
+def wait_for(ready: Callable[[], object]) -> None:
+    until = time.monotonic() + PATIENCE_S
     while not ready():
         assert time.monotonic() < until, "it did not come to that"
         time.sleep(0.05)

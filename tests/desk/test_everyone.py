@@ -45,7 +45,7 @@ def name_of(w: QWidget) -> str:
 
 
 def test_tab_reaches_everything_and_everything_has_a_name(ferry: Window, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: bool(align(ferry).panel.findings.rows), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(align(ferry).panel.findings.rows))
     ferry.activateWindow()
     for stage in ferry.stages:
         reach_all_of(ferry, stage, qtbot)
@@ -103,7 +103,7 @@ def test_a_pair_is_said_in_figures(ferry: Window, qtbot: QtBot) -> None:
     ferry.go_to_stage("rehearse")
     assert in_figures.of_pair(session.pairing) == [] or session.pairing.judged is not None
     ferry.ask("pair", (session.track.row.id, other))
-    qtbot.waitUntil(lambda: session.pairing.judged is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.pairing.judged is not None)
     by_bar, gear, places = in_figures.of_pair(session.pairing)
     line = session.pairing.judged.line
     worst = max(float(r[3].split()[0]) for r in by_bar.rows if r[3] != "nothing heard")

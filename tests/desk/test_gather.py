@@ -313,7 +313,7 @@ def test_the_empty_library_shows_four_ways_in(window: Window, qtbot: QtBot) -> N
     qtbot.mouseClick(page.buttons["demo"], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.session.library.size() == 8)
     assert window.pages.currentIndex() == 1
-    qtbot.waitUntil(lambda: window.session.library.track(1).artists != "", timeout=20_000)
+    qtbot.waitUntil(lambda: window.session.library.track(1).artists != "")
     row = window.session.track.row
     assert row is not None
     # while the first analyses wait, all can be left out again
@@ -336,12 +336,12 @@ def test_a_dropped_folder_becomes_lists_and_a_playlist_one(window: Window, qtbot
     at = QPointF(30, 90)
     QApplication.sendEvent(view.side.tree.viewport(), QDragEnterEvent(at.toPoint(), copy, mime, left, none))
     QApplication.sendEvent(view.side.tree.viewport(), QDropEvent(at, copy, mime, left, none))
-    qtbot.waitUntil(lambda: len(window.session.bookcase.lists.all()) >= 4, timeout=10_000)
+    qtbot.waitUntil(lambda: len(window.session.bookcase.lists.all()) >= 4)
     assert [(s.kind, s.name) for s in window.session.bookcase.lists.all()] == [
         ("folder", "records"), ("list", "records"), ("folder", "a"), ("list", "a"), ("list", "deep"),
     ]  # fmt: skip
     window.session.queue.add_files([tmp_path / "gig.m3u8"])
-    qtbot.waitUntil(lambda: any(s.name == "gig" for s in window.session.bookcase.lists.all()), timeout=10_000)
+    qtbot.waitUntil(lambda: any(s.name == "gig" for s in window.session.bookcase.lists.all()))
     gig = next(s for s in window.session.bookcase.lists.all() if s.name == "gig")
     order = window.session.bookcase.lists.tracks(gig.id).tolist()
     assert [window.session.library.track(i).path.name for i in order] == ["3.wav", "1.wav", "3.wav"]
@@ -369,20 +369,20 @@ def test_a_watched_folder_is_followed_on_the_disk(window: Window, qtbot: QtBot, 
         )
     session.queue.pool._feed = lambda: None  # type: ignore[method-assign]
     session.folders.watch(folder)
-    qtbot.waitUntil(lambda: not session.folders._asked, timeout=10_000)
+    qtbot.waitUntil(lambda: not session.folders._asked)
     assert session.library.size() == 1
     (folder / "new.wav").write_bytes(b"RIFF")
-    qtbot.waitUntil(lambda: session.library.size() == 2, timeout=10_000)
+    qtbot.waitUntil(lambda: session.library.size() == 2)
     session.open(track_id)
     window.ask("cue", False)
     os.rename(folder / "ferry.ogg", folder / "below" / "renamed.ogg")
-    qtbot.waitUntil(lambda: session.library.track(track_id).path.name == "renamed.ogg", timeout=10_000)
+    qtbot.waitUntil(lambda: session.library.track(track_id).path.name == "renamed.ogg")
     assert session.library.track(track_id).cues == 1
     assert session.library.size() == 2
     os.rename(folder / "below", tmp_path / "away")
-    qtbot.waitUntil(lambda: session.library.track(track_id).gone, timeout=10_000)
+    qtbot.waitUntil(lambda: session.library.track(track_id).gone)
     session.folders.point_at([track_id], tmp_path / "away")
-    qtbot.waitUntil(lambda: not session.library.track(track_id).gone, timeout=10_000)
+    qtbot.waitUntil(lambda: not session.library.track(track_id).gone)
     assert session.library.track(track_id).path == tmp_path / "away" / "renamed.ogg"
 
 
@@ -401,7 +401,7 @@ def test_the_queue_pauses_and_what_another_program_does_is_seen(many: Window, qt
     with other.writing() as db:
         db.execute("UPDATE tracks SET state='ready', title='Heard elsewhere' WHERE id=?", (added[0],))
     others.announce(other.path)
-    qtbot.waitUntil(lambda: session.queue.outlook()[0] == 2, timeout=5000)
+    qtbot.waitUntil(lambda: session.queue.outlook()[0] == 2)
     assert not session.queue.pool.has(added[0])
     other.close()
     session.queue.pause(False)
@@ -476,7 +476,7 @@ def test_work_on_one_copy_is_handed_to_the_better_one(window: Window, qtbot: QtB
         db.execute("UPDATE tracks SET lossless=1 WHERE id=?", (second.id,))
     session.catalogue.reread()
     session.copies.look()
-    qtbot.waitUntil(lambda: session.library.track(first).copy != 0, timeout=20_000)
+    qtbot.waitUntil(lambda: session.library.track(first).copy != 0)
     window.go_to_stage("gather")
     view = gather(window)
     view.table.choose([second.id])
@@ -489,7 +489,7 @@ def test_work_on_one_copy_is_handed_to_the_better_one(window: Window, qtbot: QtB
     grid = session.track.grid
     assert grid is not None
     session.copies.hand_over(first, second.id)
-    qtbot.waitUntil(lambda: session.library.track(second.id).cues == 1, timeout=30_000)
+    qtbot.waitUntil(lambda: session.library.track(second.id).cues == 1)
     moved = session.library.history(second.id).preparation.grid
     assert moved is not None
     assert float(moved.time_at(0.0)) - float(grid.time_at(0.0)) == pytest.approx(0.8, abs=0.003)

@@ -142,14 +142,14 @@ def test_the_first_ten_minutes_are_gone_as_they_say(
     assert not minutes.done[0]
 
     def done(step: int) -> None:
-        qtbot.waitUntil(lambda: minutes.done[step], timeout=20_000)
+        qtbot.waitUntil(lambda: minutes.done[step])
         assert strip.title.text() == f"{STEPS[step].title}: done"
         qtbot.mouseClick(strip.next, LEFT)
 
     session.open(copper)
     done(0)
     window.go_to_stage("align")
-    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2)
     qtbot.keyClick(window, Qt.Key.Key_S)
     done(1)
     qtbot.keyClick(window, Qt.Key.Key_F)
@@ -167,9 +167,9 @@ def test_the_first_ten_minutes_are_gone_as_they_say(
     window.go_to_stage("rehearse")
     qtbot.keyClick(window, Qt.Key.Key_L)
     session.open(static)
-    qtbot.waitUntil(lambda: session.pairing.judged is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.pairing.judged is not None)
     qtbot.keyClick(window, Qt.Key.Key_G)
-    qtbot.waitUntil(lambda: session.player.program is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.player.program is not None)
     session.player.play()
     done(6)
     session.player.pause()
@@ -177,7 +177,7 @@ def test_the_first_ten_minutes_are_gone_as_they_say(
     stick = tmp_path / "stick"
     stick.mkdir()
     session.delivering.set_out(stick)
-    qtbot.waitUntil(lambda: session.delivering.plan is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.delivering.plan is not None)
     session.delivering.write()
     done(7)
     assert minutes.is_over and "That was it" in strip.title.text()

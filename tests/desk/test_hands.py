@@ -230,7 +230,7 @@ def test_mix_zones_and_tolerance_are_dragged(ferry: Window, qtbot: QtBot) -> Non
     slider.setFocus()
     slider.setSliderDown(True)
     slider.setValue(4)
-    qtbot.waitUntil(lambda: "within 8, 8 ms" in panel.follow.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "within 8, 8 ms" in panel.follow.text())
     assert len(session.track.preparation.grid.pins) == pins  # type: ignore[union-attr]
     slider.setSliderDown(False)
     assert session.track.undo_name == "Set tolerance" and session.track.preparation.tolerance.loose == 8
@@ -247,7 +247,7 @@ def test_compare_and_go_back(ferry: Window, qtbot: QtBot) -> None:
     follow(ferry, qtbot)
     press(ferry, qtbot, "Shift+.")
     now = session.track.preparation.grid
-    qtbot.waitUntil(lambda: len(session.offers.found) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(session.offers.found) == 2)
     shown = []
     for _ in range(3):
         press(ferry, qtbot, "V")

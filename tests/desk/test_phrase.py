@@ -347,7 +347,7 @@ def test_the_form_is_read_in_time_and_hands_survive_a_better_grid(song: Window, 
     times = [float(p.grid.time_at(b)) for b in starts(song)]
     song.ask("role", "intro")
     song.session.offers.use("follow")
-    qtbot.waitUntil(lambda: song.session.track.undo_name == "Follow the recording", timeout=20_000)
+    qtbot.waitUntil(lambda: song.session.track.undo_name == "Follow the recording")
     assert song.session.track.preparation.form is not None
     followed = [float(song.session.track.grid.time_at(b)) for b in starts(song)]
     assert np.abs(np.array(followed) - times).max() < 0.08

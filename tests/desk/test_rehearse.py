@@ -33,7 +33,7 @@ def rehearse(window: Window) -> RehearseSurface:
 def met(window: Window, qtbot: QtBot) -> None:
     """Wait until both are read and the player has them."""
     s = window.session
-    qtbot.waitUntil(lambda: s.pairing.judged is not None and s.player.program is not None, timeout=8_000)
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and s.player.program is not None)
 
 
 @pytest.fixture
@@ -43,7 +43,7 @@ def pair(window: Window, qtbot: QtBot) -> Window:
     put(window, "Night Barge")
     window.session.open(ferry)
     qtbot.mouseClick(window.header.tabs["rehearse"], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.session.pairing.leaving is not None, timeout=8_000)
+    qtbot.waitUntil(lambda: window.session.pairing.leaving is not None)
     window.session.open(water)
     met(window, qtbot)
     return window
@@ -260,18 +260,16 @@ def test_a_meeting_is_kept_undone_and_found_again(pair: Window, qtbot: QtBot) ->
     assert s.pairing.pairs.of(*key) is not None
     # the next pair of the list: the coming track leaves
     press(pair, qtbot, "O")
-    qtbot.waitUntil(
-        lambda: s.pairing.key is not None and s.pairing.key != key and s.pairing.judged is not None, timeout=8_000
-    )
+    qtbot.waitUntil(lambda: s.pairing.key is not None and s.pairing.key != key and s.pairing.judged is not None)
     assert s.pairing.leaving_row.title == "Slack Water" and s.track.row.title == "Night Barge"  # type: ignore[union-attr]
     (other,) = (panel.others.itemAt(i).widget() for i in range(panel.others.count()))  # type: ignore[union-attr]
     assert isinstance(other, QPushButton) and other.text() == "Copper Ferry → Slack Water"
     # and back by the kept meeting, which is met as it was kept
     qtbot.mouseClick(other, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: s.pairing.key == key and s.pairing.judged is not None, timeout=8_000)
+    qtbot.waitUntil(lambda: s.pairing.key == key and s.pairing.judged is not None)
     assert s.pairing.meeting == kept
     press(pair, qtbot, "X")
-    qtbot.waitUntil(lambda: s.pairing.key == (key[1], key[0]) and s.pairing.judged is not None, timeout=8_000)
+    qtbot.waitUntil(lambda: s.pairing.key == (key[1], key[0]) and s.pairing.judged is not None)
 
 
 def test_the_mix_is_written_while_the_window_goes_on(
@@ -280,7 +278,7 @@ def test_the_mix_is_written_while_the_window_goes_on(
     s, path = pair.session, tmp_path / "mix.flac"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), "FLAC"))
     press(pair, qtbot, "Ctrl+W")
-    qtbot.waitUntil(lambda: "is written, " in pair.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "is written, " in pair.note.text.text())
     info = soundfile.info(path)
     t = s.pairing.judged.together  # type: ignore[union-attr]
     assert info.subtype == "PCM_24" and info.duration > t.stop - t.start
@@ -290,7 +288,7 @@ def test_the_mix_is_written_while_the_window_goes_on(
     soundfile.write(song, np.zeros((1000, 2)), 44_100)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(song), "FLAC"))
     press(pair, qtbot, "Ctrl+W")
-    qtbot.waitUntil(lambda: "song.flac is a recording" in pair.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "song.flac is a recording" in pair.note.text.text())
     assert soundfile.info(song).frames == 1000
 
 
@@ -303,7 +301,7 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     s.shown.show(number)
     press(pair, qtbot, "Y")
     assert view.pages.seen == LIST and not view.panel.isVisible()
-    qtbot.waitUntil(lambda: len(s.pair_table.reports) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(s.pair_table.reports) == 2)
     plan = view.list.plan
     assert [plan.item(r, 1).text() for r in range(2)] == ["Copper Ferry", "Night Barge"]  # type: ignore[union-attr]
     assert all(plan.item(r, 4).text().endswith("ms") for r in range(2))  # type: ignore[union-attr]
@@ -312,11 +310,11 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     kept = s.pairing.pairs.of(ids[0], ids[2])
     assert kept is not None and kept.notes == "mind the horns"
     qtbot.mouseClick(view.list.every, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(s.pair_table.reports) == 6 and not s.pair_table.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: len(s.pair_table.reports) == 6 and not s.pair_table.busy)
     # the order that is proposed is a list like any other, and is taken back
     before = s.shown.ids.tolist()
     qtbot.mouseClick(view.list.order, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "order" in pair.note.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "order" in pair.note.text.text())
     assert s.shown.ids.tolist()[0] == before[0] and sorted(s.shown.ids.tolist()) == sorted(before)
     # by hand: Alt and an arrow
     now = s.shown.ids.tolist()
@@ -326,7 +324,7 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     # a cell of the matrix is a pair
     cell = view.list.matrix.cell
     mouse(view.list.matrix, QEvent.Type.MouseButtonPress, 170 + 2.5 * cell, 26 + 0.5 * cell)
-    qtbot.waitUntil(lambda: s.pairing.judged is not None and view.pages.seen != LIST, timeout=8_000)
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and view.pages.seen != LIST)
     rows = view.list.matrix.rows
     assert s.pairing.key == (rows[0].number, rows[2].number)
 
@@ -339,15 +337,13 @@ def test_what_cannot_be_rehearsed_says_why(window: Window, qtbot: QtBot) -> None
     ferry = put(window, "Copper Ferry")
     s.open(ferry)
     QApplication.processEvents()
-    qtbot.waitUntil(lambda: "Choose a second track" in panel.verdict.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "Choose a second track" in panel.verdict.text())
     press(window, qtbot, "Ctrl+S")
     assert "Choose a second track" in window.note.text.text()
     # one whose file is not a recording was never heard
     (new,) = s.catalogue.add([Path(__file__)])
     s.open(new)
-    qtbot.waitUntil(
-        lambda: "isn't heard" in panel.verdict.text() or "has no grid" in panel.verdict.text(), timeout=20_000
-    )
+    qtbot.waitUntil(lambda: "isn't heard" in panel.verdict.text() or "has no grid" in panel.verdict.text())
     assert s.player.program is None
 
 
@@ -395,7 +391,7 @@ def test_a_recording_that_vanished_is_said_and_the_figures_stay(pair: Window, qt
     for kept in (s.cache / "pcm").glob(f"{barge.identity}.*"):
         kept.unlink()
     pair.ask("pair", (barge.id, ids["Slack Water"]))
-    qtbot.waitUntil(lambda: s.pairing.judged is not None and "gone.ogg" in pair.note.text.text(), timeout=6_000)
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and "gone.ogg" in pair.note.text.text())
     assert "sure" in rehearse(pair).panel.verdict.text() and s.player.program is None
     press(pair, qtbot, "Space")
     press(pair, qtbot, "Ctrl+W")

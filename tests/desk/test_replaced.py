@@ -31,7 +31,7 @@ def take(window: Window, qtbot: QtBot, wav: Callable[..., Path]) -> Path:
     """A recording that was heard, with a cue of one's own."""
     path = wav("take.wav", band(40.0, 112.0))
     window.session.queue.add_files([path])
-    qtbot.waitUntil(lambda: window.session.track.evidence is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.session.track.evidence is not None)
     window.session.track.apply(cue_edits.add_cue, 5.0, name="Mine")
     return path
 
@@ -45,7 +45,7 @@ def grow(path: Path, lead: float = LEAD) -> None:
 def reopened(window: Window, qtbot: QtBot) -> ReplacedDialog:
     """Open the track again; the dialog that appears."""
     window.session.open(window.session.track.row.id)
-    qtbot.waitUntil(lambda: bool(window.findChildren(ReplacedDialog)), timeout=30_000)
+    qtbot.waitUntil(lambda: bool(window.findChildren(ReplacedDialog)))
     return window.findChildren(ReplacedDialog)[0]
 
 
@@ -57,7 +57,7 @@ def test_another_tag_is_no_other_recording(window: Window, qtbot: QtBot, take: P
     with take.open("ab") as f:
         f.write(b"note\x08\0\0\0by hand.")
     session.open(before.id)
-    qtbot.waitUntil(lambda: session.track.row.size == take.stat().st_size, timeout=30_000)
+    qtbot.waitUntil(lambda: session.track.row.size == take.stat().st_size)
     assert session.track.row.identity == before.identity
     assert not window.findChildren(ReplacedDialog)
     assert session.track.row.state == READY
@@ -70,7 +70,7 @@ def test_a_file_that_grew_takes_the_preparation_along(window: Window, qtbot: QtB
     dialog = reopened(window, qtbot)
     assert "2.3 s longer" in window.note.text.text()
     qtbot.mouseClick(dialog.buttons[0], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.track.undo_name == "Take over to the changed recording", timeout=60_000)
+    qtbot.waitUntil(lambda: session.track.undo_name == "Take over to the changed recording")
     moved = [q.time - t for q, t in zip(session.track.preparation.grid.pins, pins, strict=True)]
     assert np.allclose(moved, LEAD, atol=0.002)
     assert [c.name for c in session.track.preparation.cues] == ["Mine"]
@@ -87,7 +87,7 @@ def test_a_stranger_under_the_name_is_heard_anew_and_nothing_is_moved(
     wav("take.wav", band(34.0, 124.0, seed=5))
     dialog = reopened(window, qtbot)
     qtbot.mouseClick(dialog.buttons[0], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "doesn't run along with the old one" in window.note.text.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "doesn't run along with the old one" in window.note.text.text())
     assert session.track.row.identity != first
     assert session.track.preparation == prepared
 
@@ -103,10 +103,10 @@ def test_the_old_recording_can_be_pointed_at(
     dialog = reopened(window, qtbot)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(take), ""))
     qtbot.mouseClick(dialog.buttons[2], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "holds another sound" in window.note.text.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "holds another sound" in window.note.text.text())
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(old), ""))
     qtbot.mouseClick(dialog.buttons[2], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.track.row.path == old, timeout=30_000)
+    qtbot.waitUntil(lambda: session.track.row.path == old)
     assert session.track.row.duration == 40.0
 
 
@@ -115,7 +115,7 @@ def test_nothing_is_handed_over_for_another_recording(window: Window, qtbot: QtB
     grow(take)
     out = tmp_path / "take.jams"
     exchange.export(session.track, out, session.watch)
-    qtbot.waitUntil(lambda: bool(window.findChildren(ReplacedDialog)), timeout=30_000)
+    qtbot.waitUntil(lambda: bool(window.findChildren(ReplacedDialog)))
     assert not out.exists()
     window.findChildren(ReplacedDialog)[0].reject()
     exchange.export(session.track, out, session.watch)
@@ -128,13 +128,13 @@ def test_handing_over_goes_on_by_itself_where_only_the_date_changed(
 ) -> None:
     os.utime(take, (1, 1))
     exchange.export(window.session.track, tmp_path / "take.jams", window.session.watch)
-    qtbot.waitUntil((tmp_path / "take.jams").exists, timeout=30_000)
+    qtbot.waitUntil((tmp_path / "take.jams").exists)
 
 
 def test_playing_notices_it_too(window: Window, qtbot: QtBot, take: Path) -> None:
     grow(take)
     window.session.player.play()
-    qtbot.waitUntil(lambda: bool(window.findChildren(ReplacedDialog)), timeout=30_000)
+    qtbot.waitUntil(lambda: bool(window.findChildren(ReplacedDialog)))
     # what is heard is what was prepared: it lies in the cache
     assert window.session.track.samples is not None
     assert len(window.session.track.samples) == 40 * RATE

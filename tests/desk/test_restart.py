@@ -23,7 +23,7 @@ from mervid.desk.window import Window
 from mervid.store.library import Library
 from mervid.store.schema import StoreError
 from mervid.store.track import READY, WAITING
-from tests.conftest import band
+from tests.conftest import PATIENCE_S, band
 from tests.desk.test_align import follow, press
 
 KILLED = """
@@ -46,7 +46,7 @@ def main():
     window = make_window(session)
     window.show()
     session.queue.add_files([recording])
-    end = time.monotonic() + 60
+    end = time.monotonic() + 120
     while time.monotonic() < end:
         app.processEvents()
         time.sleep(0.005)
@@ -66,7 +66,9 @@ if __name__ == "__main__":
 def run_and_kill(tmp_path: Path, recording: Path, when: str) -> None:
     script = tmp_path / "killed.py"
     script.write_text(KILLED)
-    done = subprocess.run([sys.executable, str(script), str(tmp_path), str(recording), when], timeout=90, check=False)
+    done = subprocess.run(
+        [sys.executable, str(script), str(tmp_path), str(recording), when], timeout=PATIENCE_S, check=False
+    )
     assert done.returncode == -signal.SIGKILL
 
 
@@ -95,7 +97,7 @@ def test_kill_while_hearing_is_taken_up_again(tmp_path: Path, qtbot: QtBot) -> N
     (track,) = session.library.tracks()
     assert track.state == WAITING
     session.queue.resume()
-    qtbot.waitUntil(lambda: session.library.track(track.id).state == READY, timeout=60_000)
+    qtbot.waitUntil(lambda: session.library.track(track.id).state == READY)
     assert not list((tmp_path / "pcm").glob("*.part"))
     window.close()
 
@@ -134,8 +136,8 @@ def test_a_cleared_cache_is_decoded_again(ferry: Window, qtbot: QtBot) -> None:
     track = ferry.session.track.row
     ferry.session.open(track.id)
     assert ferry.session.track.samples is None
-    qtbot.waitUntil(lambda: ferry.session.track.samples is not None, timeout=60_000)
-    qtbot.waitUntil(lambda: not ferry.session.queue.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: ferry.session.track.samples is not None)
+    qtbot.waitUntil(lambda: not ferry.session.queue.pool.busy)
     assert ferry.session.library.track(track.id).state == READY
 
 
@@ -173,7 +175,7 @@ def test_a_library_that_cannot_be_written_is_still_shown(tmp_path: Path, monkeyp
 def test_a_full_cache_disk_is_said(window: Window, qtbot: QtBot, tmp_path: Path, wav) -> None:
     (tmp_path / "cache").write_text("a file where the folder should be")
     window.session.queue.add_files([wav("band.wav", band(5.0))])
-    qtbot.waitUntil(lambda: not window.session.queue.pool.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.queue.pool.busy)
     assert "Decoded audio can't be kept in" in window.session.library.tracks()[0].message
 
 
@@ -181,13 +183,13 @@ def test_a_killed_worker_is_said_and_the_next_analysis_works(window: Window, qtb
     session = window.session
     session.queue.add_files([places.demo_folder() / "Copper Ferry.ogg"])
     # at work, whatever it does just then
-    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in session.queue.progress.values()), timeout=60_000)
+    qtbot.waitUntil(lambda: any(stage != "waiting" for stage, _ in session.queue.progress.values()))
     for pid in session.queue.pool.processes:
         os.kill(pid, signal.SIGKILL)
-    qtbot.waitUntil(lambda: not session.queue.pool.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not session.queue.pool.busy)
     assert "worker process died" in session.library.tracks()[0].message
     session.queue.add_files([wav("band.wav", band(12.0))])
-    qtbot.waitUntil(lambda: session.library.tracks()[1].state == READY, timeout=60_000)
+    qtbot.waitUntil(lambda: session.library.tracks()[1].state == READY)
 
 
 def test_opening_starts_no_process() -> None:

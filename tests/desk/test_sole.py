@@ -10,6 +10,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from mervid.desk.sole import Sole
+from tests.conftest import PATIENCE_S
 
 HOLD = """
 import sys
@@ -38,8 +39,8 @@ def test_the_second_start_hands_its_files_to_the_first(qtbot: QtBot, tmp_path: P
     )
     names = ["/music/a tide.ogg", "/music/caf\udce9.mp3"]
     done = subprocess.Popen([sys.executable, "-c", program, str(library), *names], stdout=subprocess.PIPE, text=True)
-    qtbot.waitUntil(lambda: bool(told), timeout=10_000)
-    out, _ = done.communicate(timeout=10)
+    qtbot.waitUntil(lambda: bool(told))
+    out, _ = done.communicate(timeout=PATIENCE_S)
     assert out.split() == ["False", "True"]
     assert told == [[Path(n) for n in names]]
     # another library is another matter

@@ -13,7 +13,8 @@ from mervid.core.model.beatgrid import Grid, Pin
 from mervid.core.playing import reference_beat
 from mervid.core.playing.mixing import Program
 from mervid.desk.sound.player import Player
-from tests.desk.sound_server import RATE, SoundServer, missing
+from tests.conftest import RATE
+from tests.desk.sound_server import SoundServer, missing
 
 pytestmark = pytest.mark.skipif(bool(missing()), reason=missing())
 GRID = Grid((Pin(0.25, 0.0), Pin(4.25, 8.0), Pin(30.0, 64.0)))
@@ -40,7 +41,7 @@ def player(qtbot: QtBot, server: SoundServer) -> Iterator[Player]:
     player = Player(look_for_device=False)
     player.load(Program(samples, RATE, GRID, reference_beat.CLICK, split=True))
     player.look()
-    qtbot.waitUntil(lambda: "silent" not in player.output_name, timeout=60_000)
+    qtbot.waitUntil(lambda: "silent" not in player.output_name)
     yield player
     player.close()
 
@@ -54,13 +55,13 @@ def test_the_delay_of_a_device_is_measured_by_a_cable(qtbot: QtBot, server: Soun
     answers: list[object] = []
     player.measured.connect(answers.append)
     assert player.measure_delay()
-    qtbot.waitUntil(lambda: len(answers) == 1, timeout=30_000)
+    qtbot.waitUntil(lambda: len(answers) == 1)
     assert isinstance(answers[0], str), "without an input nothing can be measured"
     server.plug_in_a_cable()
     for _ in range(12):
         player.measure_delay()
         count = len(answers)
-        qtbot.waitUntil(lambda n=count: len(answers) > n, timeout=30_000)
+        qtbot.waitUntil(lambda n=count: len(answers) > n)
         if isinstance(answers[-1], tuple):
             break
     assert isinstance(answers[-1], tuple), answers
@@ -70,7 +71,7 @@ def test_the_delay_of_a_device_is_measured_by_a_cable(qtbot: QtBot, server: Soun
     # what was measured is taken off the playhead
     player.set_delay(0.25)
     player.play()
-    qtbot.waitUntil(lambda: player._device.place() > 1.0, timeout=30_000)
+    qtbot.waitUntil(lambda: player._device.place() > 1.0)
     assert player._device.place() - player.now() == pytest.approx(0.25, abs=0.02)
 
 
@@ -92,7 +93,7 @@ def test_the_click_sounds_where_the_grid_says(qtbot: QtBot, server: SoundServer,
     def enough() -> bool:
         return exact() >= 5 or player.position > 20
 
-    qtbot.waitUntil(enough, timeout=90_000)
+    qtbot.waitUntil(enough)
     if exact() < 5 and player._device is not None and player._device.stumbles > 10:
         pytest.skip("this machine is too busy just now to play without breaking off")
     assert exact() >= 5
@@ -104,12 +105,12 @@ def test_the_click_sounds_where_the_grid_says(qtbot: QtBot, server: SoundServer,
 
 def test_a_device_that_is_unplugged_leaves_the_silent_clock(qtbot: QtBot, server: SoundServer, player: Player) -> None:
     player.play()
-    qtbot.waitUntil(lambda: player.position > 0.5, timeout=60_000)
+    qtbot.waitUntil(lambda: player.position > 0.5)
     server.unplug()
-    qtbot.waitUntil(lambda: player.output_name.startswith("silent clock: "), timeout=30_000)
+    qtbot.waitUntil(lambda: player.output_name.startswith("silent clock: "))
     assert player.playing
     here = player.position
-    qtbot.waitUntil(lambda: player.position > here + 0.3, timeout=30_000)
+    qtbot.waitUntil(lambda: player.position > here + 0.3)
 
 
 def test_a_server_that_dies_ends_in_a_message_and_the_silent_clock(
@@ -118,23 +119,23 @@ def test_a_server_that_dies_ends_in_a_message_and_the_silent_clock(
     said: list[str] = []
     player.said.connect(lambda kind, text: said.append(text))
     player.play()
-    qtbot.waitUntil(lambda: player.position > 0.5, timeout=60_000)
+    qtbot.waitUntil(lambda: player.position > 0.5)
     server.kill()
-    qtbot.waitUntil(lambda: bool(said), timeout=30_000)
+    qtbot.waitUntil(lambda: bool(said))
     assert said[0].startswith("No sound: the sound ")
     assert player.output_name.startswith("silent clock: the sound ")
     assert player.playing
     here = player.position
-    qtbot.waitUntil(lambda: player.position > here + 0.3, timeout=30_000)
+    qtbot.waitUntil(lambda: player.position > here + 0.3)
 
 
 def test_a_server_that_stops_answering_never_hangs_the_window(
     qtbot: QtBot, server: SoundServer, player: Player
 ) -> None:
     player.play()
-    qtbot.waitUntil(lambda: player.position > 0.5, timeout=60_000)
+    qtbot.waitUntil(lambda: player.position > 0.5)
     server.freeze()
-    qtbot.waitUntil(lambda: player.output_name.startswith("silent clock: the sound "), timeout=30_000)
+    qtbot.waitUntil(lambda: player.output_name.startswith("silent clock: the sound "))
     assert player.playing
     player.choose_output("")
     player.pause()

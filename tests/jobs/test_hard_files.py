@@ -14,14 +14,14 @@ from mervid.core.errors import Changed
 from mervid.jobs import lifeline, pool, sound_loader, worker
 from mervid.jobs.pool import ENDS, Message, Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
-from tests.conftest import RATE, band
+from tests.conftest import PATIENCE_S, RATE, band
 from tests.jobs.test_pool import gone
 
 
-def poll_until(jobs: Pool, when: Callable[[list[Message]], bool], *, limit: float = 60.0) -> list[Message]:
+def poll_until(jobs: Pool, when: Callable[[list[Message]], bool]) -> list[Message]:
     """Poll until `when` holds of all that was said."""
     said: list[Message] = []
-    end = time.monotonic() + limit
+    end = time.monotonic() + PATIENCE_S
     while not when(said) and time.monotonic() < end:
         said += jobs.poll()
         time.sleep(0.01)
@@ -71,7 +71,7 @@ def test_of_several_that_ran_when_a_worker_died_each_is_tried_again_alone(tmp_pa
     os.kill(jobs.processes[0], signal.SIGKILL)
     most = 0
     said = []
-    end = time.monotonic() + 60
+    end = time.monotonic() + PATIENCE_S
     while len(ended(said)) < 3 and time.monotonic() < end:
         said += jobs.poll()
         most = max(most, len(jobs._running)) if jobs._suspects else most
@@ -97,7 +97,7 @@ def test_opening_a_sound_that_hangs_is_given_up(tmp_path: Path, wav, monkeypatch
     sound = band(300.0)
     loader.ask("long", wav("a.wav", sound), len(sound))
     answers: list[object] = []
-    end = time.monotonic() + 30
+    end = time.monotonic() + PATIENCE_S
     while len(answers) < 2 and time.monotonic() < end:
         answers += [answer for _, answer in loader.poll()]
         if answers and loader._process._executor is not None:
@@ -108,7 +108,7 @@ def test_opening_a_sound_that_hangs_is_given_up(tmp_path: Path, wav, monkeypatch
     assert "Nothing came out of this recording" in str(answers[1])
     monkeypatch.setattr(lifeline, "STALLED_S", 30.0)
     loader.ask("next", wav("b.wav", band(3.0)), 3 * RATE)
-    end = time.monotonic() + 30
+    end = time.monotonic() + PATIENCE_S
     while len(answers) < 4 and time.monotonic() < end:
         answers += [answer for _, answer in loader.poll()]
         time.sleep(0.01)

@@ -192,7 +192,6 @@ def _dies(item: int) -> int:
     return item
 
 
-@pytest.mark.timeout(60)
 def test_a_dead_process_is_not_waited_for() -> None:
     assert list(spread(abs, [-1, -2, -3, -4, -5], most_each=2)) == [1, 2, 3, 4, 5]
     with pytest.raises(BrokenProcessPool):
