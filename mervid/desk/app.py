@@ -57,9 +57,11 @@ def make_window(session: Session, stages: Sequence[type[Stage]] = STAGES) -> Win
     # threads take in files while the window draws: neither waits long for the other
     sys.setswitchinterval(SWITCH_S)
     style.load_fonts()
-    style.apply(app, NIGHT if style.is_night(settings.look()) else DAY)
+    palette = NIGHT if style.is_night(settings.look()) else DAY
+    style.ground(app, palette)
     session.player.set_calm(settings.calm())
     window = Window(session, stages)
+    style.apply(app, palette)
     hints = app.styleHints()
     if hints is not None:
         hints.colorSchemeChanged.connect(window.follow_desktop)

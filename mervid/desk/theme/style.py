@@ -65,11 +65,20 @@ def icon(name: str, color: str, size: int = 20) -> QIcon:
 
 def apply(app: QApplication, palette: Palette) -> None:
     """Dress the whole application, unless it wears this already: dressing every widget anew takes a while."""
-    Theme.palette = palette
     sheet = (HERE / "desk.qss").read_text("utf-8")
     sheet = re.sub(r"@(\w+)", lambda m: getattr(palette, m[1]), sheet)
-    if app.styleSheet() == sheet:
+    if Theme.palette is palette and app.styleSheet() == sheet:
         return
+    ground(app, palette)
+    app.setStyleSheet(sheet)
+
+
+def ground(app: QApplication, palette: Palette) -> None:
+    """Style, letters and colours without the sheet: a window is built on it, for what wears a sheet already is dressed
+    anew each time it is put into something."""
+    Theme.palette = palette
+    if app.styleSheet():
+        app.setStyleSheet("")
     app.setStyle("Fusion")
     app.setFont(font(10))
     q = QPalette()
@@ -91,4 +100,3 @@ def apply(app: QApplication, palette: Palette) -> None:
     }.items():
         q.setColor(role, QColor(color))
     app.setPalette(q)
-    app.setStyleSheet(sheet)
