@@ -32,8 +32,8 @@ def known(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Two recordings that a library has heard, in a list of a folder."""
     home = tmp_path_factory.mktemp("known")
     (home / LIST).mkdir()
-    soundfile.write(home / LIST / "buoy.flac", band(44, 120.0), RATE)
-    soundfile.write(home / LIST / "quay.wav", 0.5 * band(44, 122.0, first=0.6, seed=2), RATE, subtype="PCM_24")
+    soundfile.write(home / LIST / "buoy.flac", band(36, 120.0), RATE)
+    soundfile.write(home / LIST / "quay.wav", 0.5 * band(36, 122.0, first=0.6, seed=2), RATE, subtype="PCM_24")
     with pytest.MonkeyPatch.context() as patch:
         patch.setenv("MERVID_DATA", str(home / "data"))
         patch.setenv("MERVID_CACHE", str(home / "cache"))
@@ -150,7 +150,7 @@ def test_loud_sound_is_turned_down_and_said_or_refused(tmp_path: Path, capsys: p
 
 
 def test_killed_while_it_renders_nothing_is_left_under_its_name(tmp_path: Path) -> None:
-    soundfile.write(tmp_path / "long.wav", np.tile(band(40), (8, 1)), RATE)
+    soundfile.write(tmp_path / "long.wav", np.tile(band(40), (4, 1)), RATE)
     (tmp_path / "b.txt").write_text("".join(f"{0.5 + 0.51 * k:.6f}\n" for k in range(600)))
     words = ["straighten", "long.wav", "--beats", "b.txt", "--tempo", "118", "--out", "out"]
     process = subprocess.Popen(

@@ -390,8 +390,8 @@ def test_without_the_ears_weights_the_window_says_so_and_hears_all_the_same(
     assert not window.session.queue.pool.busy
 
 
-def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot) -> None:
-    drop(window, [places.demo_folder() / f"{n}.ogg" for n in DEMO])
+def test_an_analysis_is_taken_back_and_repeated(window: Window, qtbot: QtBot, wav) -> None:
+    drop(window, [wav(f"{n}.wav", band(12.0, 112.0)) for n in DEMO])
     last = window.session.library.tracks()[-1]
     window.list.setCurrentIndex(window.list.tracks.index(len(DEMO) - 1))
     qtbot.keyClick(window.list, Qt.Key.Key_Escape)

@@ -228,7 +228,7 @@ def test_straightened_into_a_track_of_its_own(music: Window, qtbot: QtBot, home:
     assert view.straight.table.item(0, 5).text().startswith("done")  # type: ignore[union-attr]
     assert view.straight.before._grid is not None
     # once more, at another tempo: the first result stays
-    s.straightening.ask_for(tempo=112.0)
+    s.straightening.ask_for(tempo=112.0, hold_pitch=False)
     s.straightening.begin([entry.source])
     qtbot.waitUntil(lambda: len(s.straightening.entries()) == 2 and s.straightening.running is None)
     again = s.straightening.entries()[-1]

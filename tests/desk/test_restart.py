@@ -89,8 +89,8 @@ def test_kill_while_editing_loses_only_the_drag(tmp_path: Path, wav) -> None:
     assert after.times[0] - before.times[0] == pytest.approx(0.007)
 
 
-def test_kill_while_hearing_is_taken_up_again(tmp_path: Path, qtbot: QtBot) -> None:
-    run_and_kill(tmp_path, places.demo_folder() / "Night Barge.ogg", "hearing")
+def test_kill_while_hearing_is_taken_up_again(tmp_path: Path, qtbot: QtBot, wav) -> None:
+    run_and_kill(tmp_path, wav("band.wav", band(20.0, 112.0)), "hearing")
     session = Session(Library(tmp_path / "library.sqlite"), tmp_path, Player(clock=SilentClock()))
     window = make_window(session)
     qtbot.addWidget(window)

@@ -97,7 +97,7 @@ def test_wear_moves_the_truth_with_the_sound() -> None:
     for t in times:
         click[int(t * RATE) : int(t * RATE) + 900] = np.random.default_rng(0).normal(0, 0.5, 900)
     turned = 0
-    for seed in range(25):
+    for seed in range(12):
         y, moved = render.wear(np.random.default_rng(seed), click.copy())
         assert np.isfinite(y).all()
         expected = times if moved is None else np.interp(times, moved[:, 0], moved[:, 1])

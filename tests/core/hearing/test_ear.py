@@ -106,9 +106,9 @@ def test_the_same_with_one_thread_and_with_two(tmp_path: Path) -> None:
     )
     root = Path(__file__).parents[3]
     told = []
-    for threads in ("1", "2", "1"):
+    for threads in ("1", "2"):
         env = {"OMP_NUM_THREADS": threads, "OPENBLAS_NUM_THREADS": threads, "PATH": "/usr/bin:/bin"}
         done = subprocess.run([sys.executable, "-c", code], cwd=root, env=env, capture_output=True, check=True)
         told.append(done.stdout)
-    assert told[0] == told[1] == told[2]
+    assert told[0] == told[1]
     assert len(told[0]) > 500
