@@ -14,6 +14,7 @@ import attrs
 
 from .. import places
 from ..core.errors import MervidError, Refused
+from ..core.figures import share
 from ..core.pairs import places as pair_places
 from ..core.pairs import proposals
 from ..core.pairs.meeting import CLOCKS, GLIDE, LEAVING, MOST_BARS, STEADY, Meeting
@@ -81,7 +82,7 @@ def _run(options: argparse.Namespace, line: Progress) -> int:
     print(
         f"{leaving.title} at {pair_places.name(leaving, meeting.at)}, {coming.title} from "
         f"{pair_places.name(coming, meeting.enter)}, {meeting.bars} bars: {p95}, foretold {made.expected.p95:.1f} ms, "
-        f"safe with a chance of {made.expected.safe:.0%}."
+        f"safe with a chance of {share(made.expected.safe)}."
     )
     if reasons:
         print(reasons)

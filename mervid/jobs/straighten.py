@@ -12,6 +12,7 @@ import numpy as np
 
 from ..core.arrays import Floats
 from ..core.errors import MervidError, Refused
+from ..core.figures import faster
 from ..core.form import phrase_edits
 from ..core.hearing import analysis
 from ..core.hearing.evidence import Evidence
@@ -160,7 +161,7 @@ def write(
     if written.gain < 1:
         remarks.append(f"turned down by {-20 * np.log10(written.gain):.2f} dB, so that nothing clips")
     if abs(laid.hardest) > straightening.EASY:
-        remarks.append(f"runs up to {abs(laid.hardest):.0%} {'faster' if laid.hardest > 0 else 'slower'} than played")
+        remarks.append(f"runs up to {faster(laid.hardest)} than played")
     try:
         again = analysis.analyse(target, progress=within(progress, 0.6, 1.0))
     except MervidError as e:

@@ -11,6 +11,7 @@ import math
 import attrs
 
 from ..core.character import key as keys
+from ..core.figures import change
 from ..core.pairs.meeting import nearest_level
 from .library import Library
 from .track import READY, Track
@@ -53,7 +54,7 @@ def _judged(a: Track, b: Track) -> Neighbour:
     ratio, level = _ratio(a, b)
     away = ratio - 1
     tempo = math.exp(-0.5 * (away / _MIXES) ** 2)
-    said = ["the same tempo" if abs(away) < 0.001 else f"{100 * away:+.1f} %".replace("-", "−")]
+    said = ["the same tempo" if abs(away) < 0.001 else change(away)]
     if level != 1:
         said[0] += ", at half" if level < 1 else ", at double"
         tempo *= 0.8

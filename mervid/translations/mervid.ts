@@ -1879,15 +1879,15 @@ press to see why</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} of {1}: {2}, {3} likely</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>All seen</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>straight threads: the grid is true</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>{0} of {1}: {2}, {3:.0%} likely</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2779,6 +2779,10 @@ press to see why</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Looking at every track: {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Straighten it, and the result is seen here.</source>
         <translation type="unfinished" />
     </message>
@@ -2804,10 +2808,6 @@ press to see why</source>
     </message>
     <message>
         <source>The whole library as one file, and back</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Looking at every track: {0:.0%}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3340,7 +3340,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>, else {0} {1:.0%}</source>
+        <source>, else {0} {1}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4697,7 +4697,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>By {0}, {1} bars: holds with a chance of {2:.0%}. {3}</source>
+        <source>By {0}, {1} bars: holds with a chance of {2}. {3}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4917,7 +4917,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>, up to {0:.0%}: beyond {1:.0%} it is heard</source>
+        <source>, up to {0}: beyond {1} it is heard</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5129,7 +5129,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>{0}: within {1:.0f} ms, holds with {2:.0%}, {3:+.1%} faster</source>
+        <source>{0}: within {1:.0f} ms, holds with {2}, {3}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5181,7 +5181,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>worst {0:+.1f}</source>
+        <source>worst {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5289,6 +5289,10 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} of {1} stretches fit ({2}), none more than {3:.1f} ms off. This recording {4} and {5}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Choose the recording it was made from. Both are compared by their sound alone.</source>
         <translation type="unfinished" />
     </message>
@@ -5318,10 +5322,6 @@ at the playhead, A applies the recipe.</source>
     </message>
     <message>
         <source>begins {0} before it</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>{0} of {1} stretches fit ({2:.0%}), none more than {3:.1f} ms off. This recording {4} and {5}.</source>
         <translation type="unfinished" />
     </message>
     <message>

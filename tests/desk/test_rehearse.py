@@ -419,6 +419,6 @@ def test_tracks_far_apart_are_counted_at_half_and_the_order_needs_a_list(pair: W
     pair.ask("pair", (s.library.ids()[0], slow))
     met(pair, qtbot)
     # 113 to 88: beyond what is unheard, and said so
-    assert "beyond 8%" in rehearse(pair).panel.details.text()
+    assert "beyond 8 %" in rehearse(pair).panel.details.text()
     pair.ask("propose-order")
     assert "choose one in Gather" in pair.note.text.text()

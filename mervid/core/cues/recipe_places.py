@@ -20,6 +20,7 @@ import attrs
 import numpy as np
 
 from ..errors import Refused
+from ..figures import share
 from ..hearing.evidence import Evidence
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
@@ -251,7 +252,7 @@ def doubt(spots: list[Spot]) -> str:
 
 def sure_words(chance: float) -> str:
     """How sure a place is: '45 % sure'."""
-    return f"{chance:.0%} sure".replace("%", " %")
+    return f"{share(chance)} sure"
 
 
 def _vocal(place: Place) -> list[Spot]:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import attrs
 import numpy as np
 
+from ..figures import change, share
 from ..form import phrase_edits
 from ..model.beatgrid import Grid
 from ..pairs import gear_clocks
@@ -125,12 +126,12 @@ def meeting_words(report: Report, side: Side) -> tuple[str, str]:
     if m is None:
         return "", report.problem
     if abs(report.stretch) > MOST_STRETCH:
-        return "", f"{100 * abs(report.stretch):.0f} % apart from the next in tempo: no mix on the beat"
+        return "", f"{share(abs(report.stretch))} apart from the next in tempo: no mix on the beat"
     grid, origin = side.grid, side.preparation.origin
     at = phrase_edits.bar_of(grid, m.at, origin)
     said = f"from bar {at} on, {m.bars} bars"
     if abs(report.stretch) >= 0.0005:
-        said += f", {100 * report.stretch:+.1f} %".replace("-", "−")
+        said += f", {change(report.stretch)}"
     bars = dict(report.bars)
     parts = []
     for kind in (GRIDS, FIXED):

@@ -15,6 +15,7 @@ import numpy as np
 from ..edits import grid_edits
 from ..edits.listening_edits import level_within, listen_again
 from ..errors import Refused
+from ..figures import share
 from ..fitting import fit
 from ..fitting.timekeeping import STEADY, TURNTABLE, WANDERING
 from ..hearing.beat_tracking import stretches
@@ -61,10 +62,6 @@ def _nothing(c: Study) -> Iterator[Finding]:
     )
 
 
-def _percent(x: float) -> str:
-    return f"{round(100 * x)} %"
-
-
 def _level(c: Study) -> Iterator[Finding]:
     """Counted at half, double, 3/2 or 2/3 of what it probably is, or between the beats."""
     tempo = 60 / float(np.median(np.diff(c.heard.times)))
@@ -83,7 +80,7 @@ def _level(c: Study) -> Iterator[Finding]:
             to = f", {tempo * hint.value:.1f} BPM" if hint.value != 1 else ""
             yield Finding(
                 "level",
-                f"Perhaps the beats go {name}{to}: {_percent(opinion.chance)} likely.",
+                f"Perhaps the beats go {name}{to}: {share(opinion.chance)} likely.",
                 DOUBT if opinion.chance > 0.3 else ODD,
                 fix=c.fix("Read it so", listen_again, c.evidence, opinion.hints),
             )
@@ -95,7 +92,7 @@ def _phase(c: Study) -> Iterator[Finding]:
     if best is not None and best.chance >= _AS_LIKELY:
         yield Finding(
             "downbeat",
-            f"Two readings of the downbeat are nearly as likely: perhaps {best.name} ({_percent(best.chance)}).",
+            f"Two readings of the downbeat are nearly as likely: perhaps {best.name} ({share(best.chance)}).",
             DOUBT if best.chance > 0.3 else ODD,
             fix=c.fix("Read it so", listen_again, c.evidence, best.hints),
         )
@@ -104,7 +101,7 @@ def _phase(c: Study) -> Iterator[Finding]:
             yield Finding(
                 "section",
                 f"In bars {c.bar(o.start)} to {c.bar(min(o.stop, c.duration))} perhaps "
-                f"{o.name.removesuffix(' in this part')} ({_percent(o.chance)}).",
+                f"{o.name.removesuffix(' in this part')} ({share(o.chance)}).",
                 ODD,
                 o.start,
                 o.stop,

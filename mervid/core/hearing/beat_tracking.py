@@ -166,7 +166,7 @@ def count(
     if seen is not None:
         ear, times, share = rival_counts.heard_as(ear, attack, seen, times)
     else:
-        times = count_level.likeliest(ear, times)
+        times = count_level.likeliest(ear, times, count_level.chances(ear, times))
     times = music_span.music(ear, times[times < duration], pulse=sung)
     if len(times) < 4:
         return Counted(ear, np.zeros(0), np.zeros(0, np.int64))

@@ -147,9 +147,13 @@ def chances(ear: Strengths, times: Floats) -> Floats | None:
     return np.asarray(shares / shares.sum())
 
 
-def likeliest(ear: Strengths, times: Floats) -> Floats:
-    """Beats as the whole recording speaks for them: `times` unless another reading is likelier than not."""
-    shares = chances(ear, times)
+def likeliest(ear: Strengths, times: Floats, shares: Floats | None) -> Floats:
+    """Beats as the whole recording speaks for them: `times` unless another reading is likelier than not.
+
+    Parameters
+    ----------
+    shares : what `chances` says of them
+    """
     if shares is None or shares[1:].max() <= LIKELIER:
         return times
     reading = READINGS[int(shares.argmax())]

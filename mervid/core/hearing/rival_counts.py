@@ -188,7 +188,7 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     shares = count_level.chances(ear, times)
     told = _looked_at(rival_figures.Whole.of(ear, attack, seen), times, shares)
     if told is None:
-        return ear, count_level.likeliest(ear, times), None
+        return ear, count_level.likeliest(ear, times, shares), None
     way = best_way(told, shares)
     if tells_voices(ear) and _right(told, way) < _SPOKEN:
         return ear, times[:0], None

@@ -6,6 +6,7 @@ import attrs
 import numpy as np
 
 from ..errors import Refused
+from ..figures import faster, share, signed
 from .clock import Together
 from .forecast import Forecast
 from .gear_clocks import FIXED, Run
@@ -98,7 +99,7 @@ def _middle(m: Meeting, line: Tear) -> list[Remark]:
     return [
         Remark(
             f"The coming track is {abs(middle):.0f} ms {which} all along.",
-            f"Nudge it by {-middle:+.0f} ms".replace("-", "−"),
+            f"Nudge it by {signed(-middle, 'ms')}",
             fixed,
         )
     ]
@@ -110,8 +111,8 @@ def _stretch(leaving: Side, coming: Side, together: Together) -> list[Remark]:
         if abs(most) > MOST_STRETCH:
             out.append(
                 Remark(
-                    f"{side.title} runs up to {abs(most):.0%} {'faster' if most > 0 else 'slower'} than it was played: "
-                    f"beyond {MOST_STRETCH:.0%} that is heard."
+                    f"{side.title} runs up to {faster(most)} than it was played: "
+                    f"beyond {share(MOST_STRETCH)} that is heard."
                 )
             )
     return out
@@ -124,5 +125,5 @@ def _better(m: Meeting, expected: Forecast, best: Proposal) -> list[Remark]:
     if same or best.expected.safe < expected.safe + _SAFER:
         return []
     goal = attrs.evolve(m, at=there.at, enter=there.enter, bars=there.bars, level=there.level, swap=None)
-    text = f"Elsewhere they are safer: {best.expected.safe:.0%} instead of {expected.safe:.0%}."
+    text = f"Elsewhere they are safer: {share(best.expected.safe)} instead of {share(expected.safe)}."
     return [Remark(text, "Meet there", goal)]

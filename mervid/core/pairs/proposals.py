@@ -16,6 +16,7 @@ import numpy as np
 from ..arrays import Bools, Floats
 from ..character import key as keys
 from ..errors import Refused
+from ..figures import faster
 from . import places
 from .clock import EDGE_S
 from .forecast import Forecast, Sureness, sureness, together_of
@@ -305,7 +306,7 @@ def _reasons(leaving: Side, coming: Side, r: _Rough, found: tuple[float, float |
         yield "inside both mix zones"
     stretch = stretch_of(leaving, coming, m, n)
     if abs(stretch) > MOST_STRETCH:
-        yield f"{coming.title} must run {abs(stretch):.0%} {'faster' if stretch > 0 else 'slower'}, which will be heard"
+        yield f"{coming.title} must run {faster(stretch)}, which will be heard"
     if m.level != 1:
         yield f"counted at {'half' if m.level < 1 else 'double'}"
 

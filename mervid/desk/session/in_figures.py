@@ -8,6 +8,7 @@ import math
 import attrs
 import numpy as np
 
+from ...core.figures import share
 from ...core.form import phrase_edits
 from ...core.model.beatgrid import Grid
 from ...core.pairs import gear_clocks
@@ -75,7 +76,7 @@ def _phrases(track: OpenTrack, grid: Grid) -> list[InFigures]:
         bars = int(grid.bar_index(end - 1e-3)[0]) - int(grid.bar_index(q.start + 1e-3)[0]) + 1
         at = float(grid.time_at(q.start))
         section = tr("goes on") if q.joins else "begins"
-        sure = tr("by hand") if q.hand else figures.share(q.chance)
+        sure = tr("by hand") if q.hand else share(q.chance)
         place = phrase_edits.place_of(grid, q.start, track.preparation.origin)
         rows.append((place, figures.clock(at), str(bars), q.role, q.letter, sure, section, q.reason))
         times.append(at)
@@ -111,7 +112,7 @@ def of_sheet(sheet: ContactSheet) -> list[InFigures]:
         placed = [f for f in x.flags if f.key not in left]
         tracks.append((x.title, str(len(placed)), x.why, state))
         for f in x.flags:
-            sure = figures.share(f.chance)
+            sure = share(f.chance)
             flags.append((x.title, f.cue.name, f.cue.role, f.at, sure, tr("left out") if f.key in left else ""))
     if not tracks:
         return []

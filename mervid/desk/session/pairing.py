@@ -18,6 +18,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.edits import grid_edits
 from ...core.errors import MervidError, Refused
+from ...core.figures import signed
 from ...core.model import preparation
 from ...core.pairs import proposals
 from ...core.pairs.judgement import Judgement, judge
@@ -331,7 +332,7 @@ class Pairing(QObject):
         if self.track.apply(grid_edits.slide, -m.nudge):
             if self.alter(tr("Nudge into the grid"), nudge=0.0):
                 self._steps[-1] = attrs.evolve(self._steps[-1], slid=True)
-            moved = f"{-m.nudge:+.1f} ms".replace("-", "−")
+            moved = signed(-m.nudge, "ms", digits=1)
             self.say.done(tr("The coming track's grid moved by {0}.").format(moved))
 
     # kept

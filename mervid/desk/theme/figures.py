@@ -1,7 +1,8 @@
-"""Figures as the window says them: one way for each kind, everywhere."""
+"""Figures as the window says them: one way for each kind, everywhere (more of them: `mervid.core.figures`)."""
 
 from __future__ import annotations
 
+from ...core.figures import share
 from ...core.fitting.drift import Summary
 from ...core.model.beatgrid import Grid
 from ...core.pairs.forecast import Forecast
@@ -23,11 +24,6 @@ def ms(value: float | None) -> str:
     if value is None:
         return "–"
     return f"{value:.1f} ms" if value < 100 else f"{value:,.0f} ms".replace(",", " ")
-
-
-def share(value: float) -> str:
-    """A share in per cent; only what is whole is called 100 %."""
-    return f"{min(99.9, 100 * value):.1f} %" if 0.995 <= value < 1 else f"{value:.0%}".replace("%", " %")
 
 
 def tempo(grid: Grid) -> str:

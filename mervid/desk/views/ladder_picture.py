@@ -17,6 +17,7 @@ from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPen
 from ...core.arrays import Floats, Singles
 from ...core.cues import cue_edits, recipes
 from ...core.cues.prospects import DOUBT
+from ...core.figures import share
 from ...core.fitting.bar_fold import INK_RATE
 from ...core.form import phrase_edits
 from ...core.form.skips import Skip
@@ -262,7 +263,7 @@ class LadderPicture(View):
         p.setFont(small(8))
         p.setPen(pal.color("faint"))
         at = phrase_edits.bar_of(self.grid, q.start, self.preparation.origin)
-        sure = "" if q.hand else f"  {q.chance:.0%}".replace("%", " %")
+        sure = "" if q.hand else f"  {share(q.chance)}"
         p.drawText(
             QRectF(38, top + height / 2, LEFT - 40, 15),
             Qt.AlignmentFlag.AlignVCenter,

@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen
 
+from ...core.figures import signed
 from ...core.siblings.recording_match import Match
 from ..theme.figures import clock
 from ..theme.tr import tr
@@ -125,7 +126,7 @@ class MatchView(View):
             p.drawText(
                 QRectF(0, middle - ms / most * reach - 8, _LEFT - 8, 16),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                f"{ms:+.0f} ms".replace("-", "−") if ms else "0",
+                signed(ms, "ms") if ms else "0",
             )
         p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         p.setPen(Qt.PenStyle.NoPen)

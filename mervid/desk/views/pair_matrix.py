@@ -9,6 +9,7 @@ import attrs
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
+from ...core.figures import faster, share
 from ...core.pairs.meeting import MOST_STRETCH
 from ...core.pairs.report import Report
 from ..theme.tr import tr
@@ -18,7 +19,7 @@ NAMES, HEAD = 170, 26
 LEAST_CELL, MOST_CELL = 12.0, 34.0
 LEGEND = (
     "●  will stay together", "◐  will probably stay together", "○  may part", "×  can't meet",
-    f"underlined: beyond ±{MOST_STRETCH:.0%}, which is heard", "the redder, the riskier",
+    f"underlined: beyond ±{share(MOST_STRETCH)}, which is heard", "the redder, the riskier",
 )  # fmt: skip
 
 
@@ -113,8 +114,8 @@ class PairMatrix(View):
             return tr("{0}: not judged yet").format(names)
         if r.meeting is None:
             return f"{names}: {r.problem}"
-        return tr("{0}: within {1:.0f} ms, holds with {2:.0%}, {3:+.1%} faster").format(
-            names, r.expected.p95, r.expected.safe, r.stretch
+        return tr("{0}: within {1:.0f} ms, holds with {2}, {3}").format(
+            names, r.expected.p95, share(r.expected.safe), faster(r.stretch)
         )
 
     # paint

@@ -13,6 +13,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 
 from ...core.edits.spot_check import Spot, State
+from ...core.figures import signed
 from ...core.fitting.drift import Trace
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Kept, floats
@@ -236,11 +237,11 @@ class SpotCheck(PinView):
         p.drawText(QRectF(x, r.top() + 20, w, 14), left, tr("bar {0}, {1}").format(bar, clock(spot.start)))
         p.setFont(small(12, bold=True))
         p.setPen(pal.color("attention" if self._out(spot, state) else "ink"))
-        typical = tr("not heard") if state.typical is None else f"{state.typical:+.1f} ms".replace("-", "−")
+        typical = tr("not heard") if state.typical is None else signed(state.typical, "ms", digits=1)
         p.drawText(QRectF(x, r.top() + 33, w, 20), left, typical)
         p.setFont(small(8))
         p.setPen(pal.color("attention" if self._out(spot, state) else "faint"))
-        worst = "" if state.worst is None else tr("worst {0:+.1f}").format(state.worst).replace("-", "−")
+        worst = "" if state.worst is None else tr("worst {0}").format(signed(state.worst, digits=1))
         p.drawText(QRectF(x, r.top() + 51, w, 14), left, worst)
         self._draw_tick(p, self._tick(i), state.seen)
 

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTabWidg
 from ...core.edits import typed_values
 from ...core.edits.spot_check import Spot, State
 from ...core.errors import Refused
+from ...core.figures import signed
 from ...core.fitting.drift import Trace
 from ...core.model.beatgrid import bar_name
 from ...core.model.preparation import Preparation
@@ -23,7 +24,7 @@ Row = tuple[str, ...]
 
 def error_text(value: float | None) -> str:
     """A signed error, ms; a dash where nothing is heard."""
-    return "–" if value is None else f"{value:+.1f} ms".replace("-", "−")
+    return "–" if value is None else signed(value, "ms", digits=1)
 
 
 class Rows(QAbstractTableModel):

@@ -12,6 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
+from ...core.figures import share, signed
 from ...core.guided.tap_reading import ENOUGH_TAPS, LEAST, Reading
 from ..theme.tr import tr
 from .base import View, small
@@ -152,7 +153,7 @@ class TapPad(View):
         p.drawText(
             QRectF(bar.right() + 10, box.top(), 82, box.height()),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-            "enough" if r.enough else f"{part:.0%}".replace("%", " %"),
+            "enough" if r.enough else share(part),
         )
 
     def _draw_taps(self, p: QPainter) -> None:
@@ -168,7 +169,7 @@ class TapPad(View):
             p.setPen(QPen(pal.color("border" if ms == 0 else "hairline"), 1))
             p.drawLine(QLineF(box.left(), y, box.right(), y))
             p.setPen(pal.color("faint"))
-            words = tr("on it") if ms == 0 else f"{ms:+d} ms".replace("-", "−")
+            words = tr("on it") if ms == 0 else signed(ms, "ms")
             align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             p.drawText(QRectF(0, y - 8, box.left() - 8, 16), align, words)
         if r is None:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ...core.figures import share
 from ...core.siblings.recording_match import Match
 from ..session.borrowing import Borrowing
 from ..theme.figures import clock
@@ -39,11 +40,9 @@ def summary(match: Match) -> str:
     runs = (
         f"runs {abs(speed):.3f} % {'faster' if speed > 0 else 'slower'}" if abs(speed) > 0.0005 else tr("runs as fast")
     )
-    out = (
-        tr("{0} of {1} stretches fit ({2:.0%}), none more than {3:.1f} ms off. This recording {4} and {5}.").format(
-            found, len(match.stretches), match.confidence, match.worst * 1000, begins, runs
-        )
-    ).replace("%)", " %)")
+    out = tr("{0} of {1} stretches fit ({2}), none more than {3:.1f} ms off. This recording {4} and {5}.").format(
+        found, len(match.stretches), share(match.confidence), match.worst * 1000, begins, runs
+    )
     for a, b in zip(match.pieces[:-1], match.pieces[1:], strict=True):
         gone = b.offset - a.offset
         out += (

@@ -41,6 +41,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...core.edits import track_edits
+from ...core.figures import share
 from ...core.model import tempo_range
 from ...core.model.preparation import CHECKED, LOCKED
 from ...core.model.tempo_range import TempoRange
@@ -117,7 +118,7 @@ class TrackModel(QAbstractListModel):
         if running is not None and track.state != READY:
             stage, part = running
             total = share_done(stage, part)
-            words = STAGES[stage] if stage == "waiting" else f"{STAGES[stage]}, {total:.0%}"
+            words = STAGES[stage] if stage == "waiting" else f"{STAGES[stage]}, {share(total)}"
             return (words, "", total)
         if track.state == FAILED:
             return (track.message, "", None)

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from ....core.figures import signed
 from ...theme.style import Theme, font
 from ...theme.tr import tr
 from ...theme.words import Words
@@ -147,7 +148,7 @@ class Jog(QWidget):
                 p.drawLine(QLineF(x, r.top() + 6, x, r.bottom() - 6))
             x += 12
         if self._from is not None:
-            text = f"{self.value:+.{self.digits}f} {self.unit}".replace("-", "−")
+            text = signed(self.value, self.unit, digits=self.digits)
             p.setFont(font(9, bold=True))
             w = p.fontMetrics().horizontalAdvance(text) + 14
             box = QRectF(r.center().x() - w / 2, r.top() + 2, w, r.height() - 3)

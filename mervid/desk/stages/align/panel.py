@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ....core.edits import grid_edits
+from ....core.figures import share
 from ....core.findings.report import Report
 from ....core.fitting.drift import Summary
 from ....core.model import preparation
@@ -23,7 +24,7 @@ from ....core.model.hints import ALIKE, EVEN, QUIET, TEMPO
 from ....core.model.preparation import Preparation
 from ....core.model.tolerance import Tolerance
 from ....jobs.fitter import FOLLOW, STEADY, Offer
-from ...theme.figures import achieves, clock, ms, share, tempo
+from ...theme.figures import achieves, clock, ms, tempo
 from ...theme.tr import marked, tr
 from ...theme.words import Words
 from ...widgets.parts import heading, restyle

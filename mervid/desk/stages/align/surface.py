@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QWidget
 
+from ....core.figures import share
 from ....store.track import READY
 from ...session.session import Session
 from ...theme.tr import tr
@@ -176,11 +177,7 @@ class AlignSurface(QWidget):
         if look is not None:
             text = tr("Compare: {0}  (V flips)").format(look.name)
         elif opinion is not None:
-            text = (
-                tr("{0} of {1}: {2}, {3:.0%} likely")
-                .format(reports.index, others, opinion.name, opinion.chance)
-                .replace("%", " %")
-            )
+            text = tr("{0} of {1}: {2}, {3} likely").format(reports.index, others, opinion.name, share(opinion.chance))
         elif page == SPOTS:
             left = self.session.spots.left
             text = tr("{0} to see.  X: seen, and on").format(left) if left else tr("All seen")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QWidget
 
+from ....core.figures import share
 from ....core.fitting import bar_fold
 from ....core.pairs.side import STRUCK
 from ....store import straightened as kept
@@ -164,11 +165,11 @@ class DeliverSurface(QWidget):
 
     def _moved_on(self) -> None:
         """More is done of what is written."""
-        share = round(1000 * self.session.work.hands.share)
+        done = round(1000 * self.session.work.hands.share)
         for bar in (self.target.bar, self.wish.bar, self.tags.bar):
-            bar.setValue(share)
+            bar.setValue(done)
         if self.isVisible() and self.session.work.looks.busy:
-            words = tr("Looking at every track: {0:.0%}").format(self.session.work.looks.share).replace("%", " %")
+            words = tr("Looking at every track: {0}").format(share(self.session.work.looks.share))
             if self.seen == PLAYER and self.session.delivering.plan is None and not self.session.delivering.why:
                 self.target.sentences.setText(words)
             elif self.seen == TAGS and self.session.tag_writing.seen is None:

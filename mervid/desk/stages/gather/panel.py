@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ....core.errors import MervidError
+from ....core.figures import share
 from ....core.sound.names import shown
 from ....store import neighbours
 from ....store.copies import Group
@@ -257,8 +258,8 @@ def _key_words(t: Track) -> str:
         return tr("{0}, set by hand").format(t.own_key)
     if not t.key:
         return "–"
-    second = tr(", else {0} {1:.0%}").format(t.second, t.second_chance) if t.second else ""
-    return f"{key(t).rstrip(' ?')} {t.key_chance:.0%}{second}".replace("%", " %")
+    second = tr(", else {0} {1}").format(t.second, share(t.second_chance)) if t.second else ""
+    return f"{key(t).rstrip(' ?')} {share(t.key_chance)}{second}"
 
 
 def _loudness(t: Track) -> str:

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from ....core.cues import cue_edits, recipe_places, recipes
 from ....core.cues.recipes import Told
+from ....core.figures import share
 from ....core.form import phrase_edits
 from ....core.model.cue import KINDS, SLOTS, Cue
 from ....core.model.form import PHRASE_ROLES, Form
@@ -359,7 +360,7 @@ class PhrasePanel(Panel):
         self.role.show_text(q.role)
         if not self.letter.hasFocus():
             self.letter.setText(q.letter)
-        sure = q.role.capitalize() if q.hand else f"{q.role.capitalize()}, {q.chance:.0%}".replace("%", " %")
+        sure = q.role.capitalize() if q.hand else f"{q.role.capitalize()}, {share(q.chance)}"
         self.reason.setText(f"{sure}: {q.reason}." if q.reason else f"{sure}.")
 
     def show_cues(self, p: Preparation, form: Form | None, seams: dict[str, str], cue: Cue | None, snap: str) -> None:

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ....core.figures import change, share
 from ....core.pairs.gear_clocks import FIXED, GRIDS, HAND
 from ....core.pairs.report import Report
 from ....store.pairs import Pair
@@ -207,7 +208,7 @@ def _texts(r: Report | None) -> tuple[str, ...]:
     voices = (
         "" if r.clash is None else tr("{0} bars").format(round(r.clash * r.meeting.bars)) if r.clash > 0 else "clear"
     )
-    speed = f"{100 * r.stretch:+.1f} %".replace("-", "−")
+    speed = change(r.stretch)
     return (
         speed,
         f"{trust(r.expected)} {r.expected.p95:.0f} ms",
@@ -224,6 +225,6 @@ def _tip(r: Report | None, pair: Pair | None) -> str:
     if r.meeting is None:
         return r.problem
     where = tr("the meeting that is kept") if pair is not None and pair.meeting is not None else tr("the best place")
-    return tr("By {0}, {1} bars: holds with a chance of {2:.0%}. {3}").format(
-        where, r.meeting.bars, r.expected.safe, r.keys.capitalize()
+    return tr("By {0}, {1} bars: holds with a chance of {2}. {3}").format(
+        where, r.meeting.bars, share(r.expected.safe), r.keys.capitalize()
     )

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from ....core.figures import change, share, signed
 from ....core.pairs import places
 from ....core.pairs.judgement import Judgement
 from ....core.pairs.meeting import CLOCKS, LAWS, MOST_STRETCH, Meeting
@@ -13,7 +14,7 @@ from ....core.pairs.mending import Remark
 from ....core.pairs.proposals import Proposal
 from ....core.pairs.side import Side
 from ....core.rendering.duet import COMING, LEAVING
-from ...theme.figures import ms, share, trust
+from ...theme.figures import ms, trust
 from ...theme.style import Theme
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
@@ -311,10 +312,12 @@ class RehearsePanel(Panel):
         will = "will" if e.is_safe else tr("will probably") if e.is_probable else ""
         word = tr("They {0} stay together").format(will) if will else tr("They may part")
         self.verdict.setText(tr("{0} {1}: {2} sure").format(trust(e), word, share(e.safe)))
-        speed = f"{100 * t.mean_stretch:+.1f} %".replace("-", "−")
+        speed = change(t.mean_stretch)
         most = max((abs(x) for x in t.stretch), default=0.0)
         told = (
-            tr(", up to {0:.0%}: beyond {1:.0%} it is heard").format(most, MOST_STRETCH) if most > MOST_STRETCH else ""
+            tr(", up to {0}: beyond {1} it is heard").format(share(most), share(MOST_STRETCH))
+            if most > MOST_STRETCH
+            else ""
         )
         self.details.setText(
             tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.").format(
@@ -337,7 +340,7 @@ class RehearsePanel(Panel):
         at = {None: 0, m.bars // 2: 1, 0: 2, m.bars: 3}.get(m.swap, 1)
         self.low.setCurrentIndex(at)
         self.match.setChecked(m.match)
-        self.nudge.setText(f"{m.nudge:+.0f} ms".replace("-", "−") if m.nudge else tr("none"))
+        self.nudge.setText(signed(m.nudge, "ms") if m.nudge else tr("none"))
 
     def show_ears(self, solo: str, split: bool) -> None:
         """What is heard of the two."""

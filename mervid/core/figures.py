@@ -1,0 +1,39 @@
+"""Figures in words: one way for each kind, on screens, on paper and in findings."""
+
+from __future__ import annotations
+
+
+def share(value: float) -> str:
+    """A share or a chance in per cent; only what is whole is called 100 %.
+
+    >>> share(0.456), share(0.997), share(1.0)
+    ('46 %', '99.7 %', '100 %')
+    """
+    return f"{min(99.9, 100 * value):.1f} %" if 0.995 <= value < 1 else f"{100 * value:.0f} %"
+
+
+def signed(value: float, unit: str = "", *, digits: int = 0) -> str:
+    """A number with its sign, and a minus as wide as a plus.
+
+    >>> signed(-3.21, "ms", digits=1), signed(4)
+    ('−3.2 ms', '+4')
+    """
+    return f"{value:+.{digits}f} {unit}".replace("-", "−").rstrip()
+
+
+def change(value: float, *, digits: int = 1) -> str:
+    """A change in per cent.
+
+    >>> change(-0.025)
+    '−2.5 %'
+    """
+    return signed(100 * value, "%", digits=digits)
+
+
+def faster(value: float) -> str:
+    """A change of speed.
+
+    >>> faster(-0.06)
+    '6 % slower'
+    """
+    return f"{share(abs(value))} {'faster' if value > 0 else 'slower'}"
