@@ -110,7 +110,7 @@ def test_without_weights_or_with_few_beats_the_whole_decides(monkeypatch: pytest
     halved = times[::2]
     assert f_measure("dance", rival_counts.heard_as(ear, sound.attack, seen, halved)[1]) > 0.95
     asked: list[int] = []
-    monkeypatch.setattr(count_level, "likeliest", lambda ear, times: asked.append(len(times)) or times)
+    monkeypatch.setattr(count_level, "likeliest", lambda ear, times, shares: asked.append(len(times)) or times)
     few = times[:8]
     assert rival_counts.heard_as(ear, sound.attack, seen, few) == (ear, few, None) and not asked
     monkeypatch.setattr(rival_counts, "WEIGHTS", tmp_path / "none.npz")
