@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 import tempfile
@@ -10,7 +11,7 @@ from functools import cache
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -51,8 +52,18 @@ class PatientBot(QtBot):
         super().waitUntil(callback, timeout=timeout)
 
 
+@pytest.fixture(scope="session", autouse=True)
+def frozen() -> None:
+    """What is there for all tests isn't looked through for garbage after each of them."""
+    gc.collect()
+    gc.freeze()
+
+
 @pytest.fixture
 def qtbot(qapp: QApplication, request: pytest.FixtureRequest) -> QtBot:
+    """The windows of tests before are gone, and with them what Python still knew of them, before another is made."""
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
     return PatientBot(request)
 
 
