@@ -79,7 +79,9 @@ def ground(app: QApplication, palette: Palette) -> None:
     Theme.palette = palette
     if app.styleSheet():
         app.setStyleSheet("")
-    app.setStyle("Fusion")
+    style = app.style()
+    if style is None or style.objectName().lower() != "fusion":
+        app.setStyle("Fusion")
     app.setFont(font(10))
     q = QPalette()
     roles = QPalette.ColorRole
