@@ -43,6 +43,7 @@ class Keyboard(QObject):
         self._window, self._desk = window, desk
         self._actions: list[QAction] = []
         self.keep_key: QAction | None = None
+        self._renamed = False
         desk.session.reports.changed.connect(self.keep_key_follows)
         desk.session.track.preview.changed.connect(self.keep_key_follows)
 
@@ -84,6 +85,10 @@ class Keyboard(QObject):
     def name_in_tips(self, around: tuple[QWidget, ...]) -> None:
         """Say a person's own keys in the tips of all stages, and of what stands around them."""
         own = settings.own_keys()
+        if not own and not self._renamed:
+            # tips are as they were made
+            return
+        self._renamed = True
         for key, stage in self._desk.stages.items():
             tips.name_keys(stage, tips.other_keys(self._desk.usual, own, key))
         for widget in around:
