@@ -13,12 +13,15 @@ def share(value: float) -> str:
 
 
 def signed(value: float, unit: str = "", *, digits: int = 0) -> str:
-    """A number with its sign, and a minus as wide as a plus.
+    """A number with its sign, and a minus as wide as a plus; what is shown as 0 has none.
 
-    >>> signed(-3.21, "ms", digits=1), signed(4)
-    ('−3.2 ms', '+4')
+    >>> signed(-3.21, "ms", digits=1), signed(4), signed(-0.02, "%", digits=1)
+    ('−3.2 ms', '+4', '0.0 %')
     """
-    return f"{value:+.{digits}f} {unit}".replace("-", "−").rstrip()
+    number = f"{value:+.{digits}f}"
+    if not float(number):
+        number = number[1:]
+    return f"{number} {unit}".replace("-", "−").rstrip()
 
 
 def change(value: float, *, digits: int = 1) -> str:
