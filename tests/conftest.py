@@ -8,6 +8,7 @@ import json
 import os
 import shutil
 import tempfile
+import time
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -37,6 +38,14 @@ PATIENCE_S = 150.0
 DEMO = ("Copper Ferry", "Night Barge", "Pontoon Static")
 DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")
 VOICE = "Lamplighter (voice only)"
+
+
+def wait_for(ready: Callable[[], object], *, seconds: float = PATIENCE_S) -> None:
+    """Ask until it is so."""
+    until = time.monotonic() + seconds
+    while not ready():
+        assert time.monotonic() < until, "it did not come to that"
+        time.sleep(0.01)
 
 
 @pytest.hookimpl(trylast=True)

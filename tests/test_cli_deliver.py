@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from mervid import cli
 from mervid.formats import chapters, delivered, playlist, safe_file, tag_files
 from mervid.jobs import delivery_plan
-from tests.conftest import PATIENCE_S, RATE, band, clicks
+from tests.conftest import RATE, band, clicks, wait_for
 
 LIST = "Night"
 
@@ -158,9 +158,7 @@ def test_killed_while_it_renders_nothing_is_left_under_its_name(tmp_path: Path) 
         env={**os.environ, "PYTHONPATH": str(Path(cli.__file__).parents[2])},
     )  # fmt: skip
     out = tmp_path / "out"
-    end = time.monotonic() + PATIENCE_S
-    while not any(p.stat().st_size > 100_000 for p in out.glob(".mervid-*")) and time.monotonic() < end:
-        time.sleep(0.02)
+    wait_for(lambda: any(p.stat().st_size > 100_000 for p in out.glob(".mervid-*")))
     process.send_signal(signal.SIGKILL)
     process.wait()
     left = [p.name for p in out.iterdir()]

@@ -7,12 +7,11 @@ import shutil
 import signal
 import subprocess
 import threading
-import time
 from pathlib import Path
 
 import numpy as np
 
-from tests.conftest import PATIENCE_S, RATE
+from tests.conftest import RATE, wait_for
 
 
 def missing() -> str:
@@ -41,11 +40,8 @@ class SoundServer:
         )  # fmt: skip
         self._recorder: subprocess.Popen[bytes] | None = None
         self._heard: list[bytes] = []
-        until = time.monotonic() + PATIENCE_S
-        while subprocess.run(["pactl", "info"], env=self._env, capture_output=True, check=False).returncode:
-            if time.monotonic() > until:
-                raise TimeoutError("The sound server does not answer.")
-            time.sleep(0.1)
+        asked = ["pactl", "info"]
+        wait_for(lambda: not subprocess.run(asked, env=self._env, capture_output=True, check=False).returncode)
 
     def record(self) -> None:
         """Begin to record what the sink is given."""

@@ -10,7 +10,6 @@ import os
 import shutil
 import subprocess
 import sys
-import time
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
@@ -29,7 +28,7 @@ from mervid.desk.desktop.manners import Manners
 from mervid.desk.widgets import outward
 from mervid.desk.window import Window
 from mervid.store.library import Library
-from tests.conftest import PATIENCE_S, heard_demo
+from tests.conftest import heard_demo, wait_for
 from tests.desk.conftest import decoded, put
 
 needs_bus = pytest.mark.skipif(
@@ -95,13 +94,6 @@ def ask(address: str, heard: object, tmp_path: Path) -> Iterator[Ask]:
     yield send
     program.terminate()
     program.wait()
-
-
-def wait_for(ready: Callable[[], object]) -> None:
-    until = time.monotonic() + PATIENCE_S
-    while not ready():
-        assert time.monotonic() < until, "it did not come to that"
-        time.sleep(0.05)
 
 
 PLAYER = "org.mpris.MediaPlayer2.Player"

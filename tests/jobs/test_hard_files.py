@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -14,19 +12,8 @@ from mervid.core.errors import Changed
 from mervid.jobs import lifeline, pool, sound_loader, worker
 from mervid.jobs.pool import ENDS, Message, Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
-from tests.conftest import PATIENCE_S, RATE, band
-from tests.jobs.test_pool import gone
-
-
-def poll_until(jobs: Pool, when: Callable[[list[Message]], bool]) -> list[Message]:
-    """Poll until `when` holds of all that was said."""
-    said: list[Message] = []
-    end = time.monotonic() + PATIENCE_S
-    while not when(said) and time.monotonic() < end:
-        said += jobs.poll()
-        time.sleep(0.01)
-    assert when(said), said
-    return said
+from tests.conftest import RATE, band
+from tests.jobs.test_pool import gone, polled
 
 
 def ended(said: list[Message]) -> dict[int, tuple[str, object]]:
@@ -44,17 +31,17 @@ def test_a_job_that_hangs_is_ended_and_said_and_the_next_one_runs(
     monkeypatch.setattr(pool, "SILENT_S", 1.0)
     jobs = Pool(tmp_path, workers=1)
     jobs.submit(1, wav("a.wav", band(120.0)))
-    poll_until(jobs, lambda said: 1 in begun(said))
+    polled(jobs, lambda said: 1 in begun(said))
     stuck = jobs.processes[0]
     os.kill(stuck, signal.SIGSTOP)
-    said = poll_until(jobs, lambda said: 1 in ended(said))
+    said = polled(jobs, lambda said: 1 in ended(said))
     kind, words = ended(said)[1]
     assert kind == "failed"
     assert "Nothing came out of this recording" in str(words)
     monkeypatch.setattr(pool, "STALLED_S", 30.0)
     monkeypatch.setattr(pool, "SILENT_S", 30.0)
     jobs.submit(2, wav("b.wav", band(3.0)), listen=False)
-    said = poll_until(jobs, lambda said: 2 in ended(said))
+    said = polled(jobs, lambda said: 2 in ended(said))
     assert ended(said)[2][0] == "done"
     assert gone(stuck)
     jobs.close()
@@ -65,17 +52,18 @@ def test_of_several_that_ran_when_a_worker_died_each_is_tried_again_alone(tmp_pa
     path = wav("a.wav", band(60.0))
     for job in (1, 2, 3):
         jobs.submit(job, path, listen=False)
-    said = poll_until(jobs, lambda said: len(begun(said)) >= 2)
+    said = polled(jobs, lambda said: len(begun(said)) >= 2)
     if ended(said):
         pytest.skip("this machine decodes faster than a process can be killed")
     os.kill(jobs.processes[0], signal.SIGKILL)
     most = 0
-    said = []
-    end = time.monotonic() + PATIENCE_S
-    while len(ended(said)) < 3 and time.monotonic() < end:
-        said += jobs.poll()
+
+    def all_ended(said: list[Message]) -> bool:
+        nonlocal most
         most = max(most, len(jobs._running)) if jobs._suspects else most
-        time.sleep(0.005)
+        return len(ended(said)) == 3
+
+    said = polled(jobs, all_ended)
     assert {job: kind for job, (kind, _) in ended(said).items()} == {1: "done", 2: "done", 3: "done"}
     assert most == 1
     jobs.close()
@@ -84,7 +72,7 @@ def test_of_several_that_ran_when_a_worker_died_each_is_tried_again_alone(tmp_pa
 def test_workers_may_not_take_all_memory(tmp_path: Path, wav) -> None:
     jobs = Pool(tmp_path, workers=1)
     jobs.submit(1, wav("a.wav", band(30.0)))
-    poll_until(jobs, lambda said: 1 in begun(said))
+    polled(jobs, lambda said: 1 in begun(said))
     limits = Path(f"/proc/{jobs.processes[0]}/limits").read_text().splitlines()
     row = next(line for line in limits if line.startswith("Max address space"))
     assert int(row.split()[3]) == lifeline.MOST_MEMORY
@@ -96,23 +84,20 @@ def test_opening_a_sound_that_hangs_is_given_up(tmp_path: Path, wav, monkeypatch
     loader = SoundLoader(tmp_path)
     sound = band(300.0)
     loader.ask("long", wav("a.wav", sound), len(sound))
-    answers: list[object] = []
-    end = time.monotonic() + PATIENCE_S
-    while len(answers) < 2 and time.monotonic() < end:
-        answers += [answer for _, answer in loader.poll()]
-        if answers and loader._process._executor is not None:
+
+    def two(said: list[object]) -> bool:
+        if said and loader._process._executor is not None:
             for pid in loader._process._executor._processes or {}:
                 os.kill(pid, signal.SIGSTOP)
-        time.sleep(0.01)
+        return len(said) >= 2
+
+    answers = [answer for _, answer in polled(loader, two)]
     assert isinstance(answers[0], Begun)
     assert "Nothing came out of this recording" in str(answers[1])
     monkeypatch.setattr(lifeline, "STALLED_S", 30.0)
     loader.ask("next", wav("b.wav", band(3.0)), 3 * RATE)
-    end = time.monotonic() + PATIENCE_S
-    while len(answers) < 4 and time.monotonic() < end:
-        answers += [answer for _, answer in loader.poll()]
-        time.sleep(0.01)
-    assert isinstance(answers[3], sound_loader.Decoded)
+    answers = [answer for _, answer in polled(loader, lambda said: len(said) >= 2)]
+    assert isinstance(answers[1], sound_loader.Decoded)
     loader.close()
 
 

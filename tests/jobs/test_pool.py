@@ -6,7 +6,9 @@ import os
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -26,18 +28,24 @@ from mervid.jobs import fitter, pcm, worker
 from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
 from mervid.jobs.pool import Message, Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
-from tests.conftest import PATIENCE_S, RATE, band, beats_heard
+from tests.conftest import RATE, band, beats_heard, wait_for
+
+
+def polled(source: Pool | SoundLoader | Fitter, when: Callable[[list[Any]], bool]) -> list[Any]:
+    """What is said until `when` holds of all of it."""
+    said: list[Any] = []
+
+    def ready() -> bool:
+        said.extend(source.poll())
+        return when(said)
+
+    wait_for(ready)
+    return said
 
 
 def until_ended(pool: Pool) -> list[Message]:
     """Poll until no job is left."""
-    said: list[Message] = []
-    end = time.monotonic() + PATIENCE_S
-    while pool.busy and time.monotonic() < end:
-        said += pool.poll()
-        time.sleep(0.02)
-    assert not pool.busy
-    return said
+    return polled(pool, lambda _: not pool.busy)
 
 
 def test_a_job_tells_its_story_in_order(tmp_path: Path, wav) -> None:
@@ -95,11 +103,11 @@ def test_what_a_person_opens_goes_before_all_that_waits(tmp_path: Path, wav) -> 
     pool.hurry(4000)
     pool.cancel(2)
     pool.cancel(4098)
-    ended: list[int] = []
-    end = time.monotonic() + PATIENCE_S
-    while len(ended) < 6 and time.monotonic() < end:
-        ended += [m.job for m in pool.poll() if m.kind in ("done", "cancelled")]
-        time.sleep(0.005)
+
+    def ends(said: list[Message]) -> list[int]:
+        return [m.job for m in said if m.kind in ("done", "cancelled")]
+
+    ended = ends(polled(pool, lambda said: len(ends(said)) >= 6))
     assert set(ended[:3]) == {0, 2, 4098}
     # the last to be hurried is the first; the rest follow in their order
     assert ended[3:6] == [4000, 5000, 1]
@@ -143,10 +151,7 @@ def test_no_process_outlives_an_owner_that_is_killed(tmp_path: Path, wav, after:
     time.sleep(after)
     owner.kill()
     owner.wait()
-    end = time.monotonic() + 20
-    while not all(map(gone, processes)) and time.monotonic() < end:
-        time.sleep(0.02)
-    assert [pid for pid in processes if not gone(pid)] == []
+    wait_for(lambda: all(map(gone, processes)), seconds=2.0)
 
 
 @pytest.mark.parametrize(("subtype", "ending"), [("PCM_16", ".i16"), ("PCM_24", ".f32"), ("FLOAT", ".f32")])
@@ -172,12 +177,7 @@ def test_the_cache_keeps_what_was_decoded_to_the_last_bit(tmp_path: Path, subtyp
 
 def answers(loader: SoundLoader, count: int) -> list[object]:
     """Poll until so many answers came."""
-    out: list[object] = []
-    end = time.monotonic() + PATIENCE_S
-    while len(out) < count and time.monotonic() < end:
-        out += [answer for _, answer in loader.poll()]
-        time.sleep(0.01)
-    return out
+    return [answer for _, answer in polled(loader, lambda said: len(said) >= count)]
 
 
 def test_sound_that_left_the_cache_is_mapped_at_once_and_fills_up(tmp_path: Path, wav) -> None:
@@ -314,11 +314,7 @@ def test_only_the_newest_question_is_answered_with_offers_and_then_a_report() ->
     keys = [object() for _ in range(4)]
     for key in keys:
         asked.ask(key, question)
-    end = time.monotonic() + PATIENCE_S
-    answers: list[tuple[object, object]] = []
-    while len(answers) < 2 and time.monotonic() < end:
-        answers += asked.poll()
-        time.sleep(0.02)
+    answers = polled(asked, lambda said: len(said) >= 2)
     assert [key for key, _ in answers] == [keys[-1]] * 2
     offers, report = (answer for _, answer in answers)
     assert isinstance(offers, dict)
