@@ -4,8 +4,9 @@ Renders takes that the ear did not learn from, hears and follows them as the pro
 small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
 off; with short takes with long beginnings besides, one learns which beats of a count and of its rivals are right, and
 one with which beat the music begins. Of each kind three are made,
-and each stops by a sixth of the takes that is kept from it. What is made on the way is kept in FOLDER, and a second
-start goes on where the first ended. By takes that nothing was learned from the ear's confidence is set anew.
+and each stops by a sixth of the takes that is kept from it. Then the same for voices alone, with an ear of their own
+besides (`voice_ear`). What is made on the way is kept in FOLDER, and a second start goes on where the first ended. By
+takes that nothing was learned from the ear's confidence is set anew.
 """
 
 from __future__ import annotations
@@ -282,6 +283,7 @@ def main() -> int:
     parser.add_argument(
         "--voices", type=int, default=540, help="takes of voices alone; a ninth as many each of talk, noise"
     )
+    parser.add_argument("--minutes", type=float, default=38.0, help="time to train the ear of voices alone for")
     parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
     options = parser.parse_args()
     options.work.mkdir(parents=True, exist_ok=True)
@@ -296,10 +298,11 @@ def main() -> int:
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
     every = songs + begin + sung
     alone = [path for path, is_ in zip(every, spread(_alone, every), strict=True) if is_]
-    from training import export, level
+    from training import export, level, voice_ear
 
     level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
     teach(alone, [], voices.theirs)
+    voice_ear.teach(sung, work=options.work, minutes=options.minutes)
 
     known = [one for one in spread(confidence, made(FIRST + options.takes, options.judged)) if one is not None]
     old = ear.load().calibration

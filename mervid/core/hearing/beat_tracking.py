@@ -38,6 +38,8 @@ from .scene import Scene
 _RESTING = 12
 _LEVEL = np.array([0.47, 0.56, -0.73])
 """Weights of the two log odds of a count, and what is always added: a logistic regression on 397 rendered takes."""
+_DOUBT = 0.8
+"""Where the count of a voice alone is less sure than this, its own ear is asked."""
 _HEARD = 0.2
 _STRETCH = 4
 
@@ -89,6 +91,8 @@ class Counted:
 def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Heard, Strengths | None]:
     """Hear the beats of a recording; with them the ear's answers, its downbeats reconsidered at these beats.
 
+    Voices alone whose count is in doubt are followed by their own ear, too; the surer count of both is taken.
+
     Parameters
     ----------
     progress
@@ -103,6 +107,9 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
     if sound.strengths is None:
         return _without_ear(sound, progress), None
     found = follow(sound.strengths, sound.attack, sound.duration, seen=sound.scene, progress=progress)
+    if sound.sung is not None and found.level < _DOUBT:
+        other = follow(sound.sung, sound.attack, sound.duration, seen=sound.scene, progress=lambda part: progress(1.0))
+        found = max(found, other, key=lambda one: one.level)
     return judged(found.ear, sound.attack, found), found.ear
 
 

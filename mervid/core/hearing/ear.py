@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Floats, Singles
 from ..errors import FormatError
+from . import voices
 from .spectra import BANDS, CHANNELS, SCALE
 
 WEIGHTS = Path(os.environ.get("MERVID_EAR") or Path(__file__).parent / "weights" / "ear.npz")
@@ -177,6 +178,32 @@ def load(path: Path = WEIGHTS) -> Ear:
     except Exception as e:
         raise FormatError(f"The ear's weights are damaged ({path.name}: {type(e).__name__}). {instead}") from None
     return ear
+
+
+def sung(
+    heard: Strengths,
+    features: NDArray[np.uint8],
+    *,
+    weights: Path = WEIGHTS,
+    progress: Callable[[float], None] = lambda part: None,
+) -> Strengths | None:
+    """What the ear of voices alone says of (frames, 72, 3) features in which a voice was `heard` alone; else None.
+
+    Sections, percussion and voice stay as they were heard. None, too, where that ear is missing or damaged.
+
+    Parameters
+    ----------
+    progress : called with the share done, 0 to 1; may raise to stop
+    """
+    theirs = voices.among(weights, heard)
+    if theirs == weights:
+        return None
+    try:
+        ear = load(theirs)
+    except FormatError:
+        return None
+    said = ear.hear(features, progress=progress)
+    return attrs.evolve(said, section=heard.section, drums=heard.drums, voice=heard.voice)
 
 
 def problem() -> str:

@@ -76,7 +76,8 @@ class Sound:
     percussive : (m,) float32 in [0, 1], 20 a second
     duration : s, exactly
     strengths : what the trained ear says of each frame; None where its weights could not be read
-    problem : why they could not, else empty
+    sung : what the ear of voices alone says, where a voice is alone and that ear is there
+    problem : why `strengths` could not be read, else empty
     partials : how the pitches of the sound moved, for `turntable`
     pitches : how much of each pitch it holds, see `pitches`
     rises : (k,) how much louder all bands become, 100 a second; of short recordings only, for `loops`
@@ -90,6 +91,7 @@ class Sound:
     percussive: Singles
     duration: float
     strengths: Strengths | None = None
+    sung: Strengths | None = None
     problem: str = ""
     partials: Steps = attrs.field(factory=lambda: Partials().finish())
     pitches: Singles = attrs.field(factory=lambda: PitchMeter().finish())
@@ -137,6 +139,7 @@ class Listener:
         from scipy.signal import butter
 
         self._ear: Ear | None = None
+        self._weights = weights
         self.problem = ""
         try:
             self._ear = trained.load(weights)
@@ -192,7 +195,7 @@ class Listener:
         self._hear(padded)
         frames = int(np.ceil(duration * FLUX_FPS))
         slow = int(np.ceil(duration * SLOW_FPS))
-        strengths, seen = None, None
+        strengths, sung, seen = None, None, None
         rises = np.zeros(0, np.float32)
         flux = np.zeros((0, BANDS), np.float32)
         # the first two frames of chroma and flux are centred before time zero
@@ -202,6 +205,7 @@ class Listener:
             if duration <= SHORT:
                 rises = all_rises(read)
             strengths = self._ear.hear(read, progress=progress)
+            sung = trained.sung(strengths, read, weights=self._weights, progress=lambda part: progress(1.0))
             seen = scene(read, chroma, colour)
         else:
             flux = _level(np.concatenate(self._flux)[2:][:frames])
@@ -215,6 +219,7 @@ class Listener:
             # to the sample: the tempo of a loop is that of its length
             duration=self._frames / self._rate,
             strengths=strengths,
+            sung=sung,
             problem=self.problem,
             partials=self._partials.finish(),
             pitches=self._pitches.finish(),

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import shutil
 import subprocess
 import sys
 from pathlib import Path
 
+import attrs
+import mir_eval
 import numpy as np
 import pytest
 from scipy.signal import correlate
 
 from mervid.core.errors import FormatError
-from mervid.core.hearing import beat_tracking, ear, features
-from mervid.core.hearing.ear import Ear
-from tests.conftest import RATE, band
+from mervid.core.hearing import bar_pointer, beat_tracking, ear, features, voices
+from mervid.core.hearing.ear import Ear, Strengths
+from tests.conftest import RATE, band, material, sound_of_material
 
 
 @pytest.fixture(scope="module")
@@ -95,6 +98,61 @@ def test_unreadable_weights_are_named_and_the_simple_features_serve(tmp_path: Pa
     assert "simpler features" in sound.problem
     assert sound.strengths is None
     assert 60 / np.median(np.diff(beat_tracking.track(sound)[0].times)) == pytest.approx(112, rel=0.003)
+
+
+def told(drums: float, voice: float) -> Strengths:
+    """An ear's answers that are the same all through."""
+    quiet = np.full(200, 0.1, np.float32)
+    tempo = np.full((200, 32), 1 / 32, np.float32)
+    return Strengths(quiet, quiet, quiet, quiet * 0 + drums, quiet * 0 + voice, tempo)
+
+
+def test_of_voices_alone_beats_are_told_by_their_own_ear_too(tmp_path: Path) -> None:
+    weights = tmp_path / "ear.npz"
+    for path in (ear.WEIGHTS, voices.theirs(ear.WEIGHTS)):
+        shutil.copy(path, tmp_path / path.name)
+    read = np.random.default_rng(4).integers(0, 255, (200, 72, 3)).astype(np.uint8)
+    alone = told(0.0, 0.9)
+    said, theirs = ear.sung(alone, read, weights=weights), ear.load(voices.theirs(weights)).hear(read)
+    assert said is not None
+    for name in ("beat", "downbeat", "tempo", "calibration"):
+        np.testing.assert_array_equal(getattr(said, name), getattr(theirs, name))
+    assert all(getattr(said, name) is getattr(alone, name) for name in ("section", "drums", "voice"))
+    assert ear.sung(told(0.6, 0.9), read, weights=weights) is None
+
+
+@pytest.mark.parametrize("harm", ["missing", "damaged"])
+def test_the_ear_of_voices_alone_is_not_asked_where_it_cannot_be_read(tmp_path: Path, harm: str) -> None:
+    shutil.copy(ear.WEIGHTS, tmp_path / "ear.npz")
+    if harm == "damaged":
+        (tmp_path / "ear_voices.npz").write_bytes(b"no weights")
+    assert ear.sung(told(0.0, 0.9), np.zeros((200, 72, 3), np.uint8), weights=tmp_path / "ear.npz") is None
+
+
+def test_beats_of_a_voice_are_clearer_to_its_own_ear() -> None:
+    sound, beats = sound_of_material("voice"), material("voice")["beats"]
+    clear = []
+    for said in (sound.strengths, sound.sung):
+        assert said is not None
+        at, between = (bar_pointer.peaks(said.beat, t) for t in (beats, beats[:-1] + np.diff(beats) / 2))
+        clear.append(float(at.mean() - between.mean()))
+    assert clear[1] > clear[0] + 0.05
+    assert sound_of_material("dance").sung is None
+
+
+def test_a_voice_that_the_general_ear_cannot_count_is_counted_by_its_own() -> None:
+    sound = sound_of_material("voice")
+    assert sound.strengths is not None and sound.sung is not None
+    deaf = attrs.evolve(sound.strengths, beat=sound.strengths.beat * 0)
+    general, _ = beat_tracking.track(attrs.evolve(sound, sung=None))
+    sure, _ = beat_tracking.track(attrs.evolve(sound, sung=deaf))
+    theirs, said = beat_tracking.track(attrs.evolve(sound, strengths=deaf))
+    nothing, _ = beat_tracking.track(attrs.evolve(sound, strengths=deaf, sung=deaf))
+    assert not len(nothing.times)
+    np.testing.assert_array_equal(sure.times, general.times)
+    assert said is not None and theirs.level_chance > 0.5
+    # F-measure within 70 ms: Davies, Degara & Plumbley, Queen Mary University of London, 2009
+    assert mir_eval.beat.f_measure(material("voice")["beats"], theirs.times, 0.07) > 0.9
 
 
 def test_the_same_with_one_thread_and_with_two(tmp_path: Path) -> None:

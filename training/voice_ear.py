@@ -1,0 +1,46 @@
+"""An ear for voices alone: the general one goes on learning, from songs of voices alone, talk and noise.
+
+The general ear was shown few of them, and is faint at their beats or on the wrong side of them. This one knows songs
+as `singers` composes them better and others worse, so it is asked where the other is in doubt. Percussion and voice are
+not learned: by what the general ear says of these it is known whether this one is asked.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from mervid.core.hearing import ear, voices
+
+START = Path(__file__).with_name("round3.pt")
+"""The general ear, as it was written into the product."""
+RATE = 5e-4
+TASKS = (1.0, 1.0, 0.0, 0.0, 0.0)
+"""Of the answers of the ear those that are learned: beat and downbeat, and tempo with them."""
+
+
+def lesson(path: Path, *, folder: Path) -> Path:
+    """A take of `beats.make`, in `folder` as `learn` reads it."""
+    out = folder / path.name
+    if not out.exists():
+        none = np.zeros((0, 2))
+        with np.load(path) as z:
+            known = {name: z[name] for name in ("features", "beats", "downbeats", "sections", "family")}
+        part = out.with_suffix(".part.npz")
+        np.savez(part, **known, drums=none, voice=none, tasks=np.array(TASKS))
+        part.replace(out)
+    return out
+
+
+def teach(takes: list[Path], *, work: Path, minutes: float) -> Path:
+    """Weights of an ear that learned from `takes`; the general ear's say how sure it is, until that is judged."""
+    from training import export, learn
+
+    folder, out = work / "voices", voices.theirs(ear.WEIGHTS)
+    folder.mkdir(exist_ok=True)
+    for path in takes:
+        lesson(path, folder=folder)
+    export.export(learn.learn(folder, minutes=minutes, start=START, out=work / "ear_voices.pt", rate=RATE), out)
+    export.calibrate(out, ear.load().calibration)
+    return out
