@@ -15,13 +15,12 @@ from ..core.errors import Cancelled, MervidError
 from ..core.form import phrase_edits
 from ..store import facts
 from ..store.library import Library
-from .lifeline import OneProcess, hold, limit_memory, taken
+from .lifeline import OneProcess, limit_memory, taken
 
 log = logging.getLogger(__name__)
 
 
-def _start(parent: int) -> None:
-    hold(parent)
+def _start() -> None:
     limit_memory()
     with contextlib.suppress(OSError):
         os.nice(15)

@@ -38,7 +38,7 @@ from ..store.library import Library
 from ..store.track import Track
 from . import deliver, delivery_plan, straighten, tagging
 from .delivery_plan import Choices, Item, Plan
-from .lifeline import OneProcess, hold, taken
+from .lifeline import OneProcess, taken
 from .straighten import Even
 
 _FLAGS = 64
@@ -47,9 +47,8 @@ _shared: dict[str, Any] = {}
 """In the process: the share done, the signs, and which of them is that of what is being done."""
 
 
-def _begin(parent: int, share: Any, stops: Any) -> None:
+def _begin(share: Any, stops: Any) -> None:
     """First in the process."""
-    hold(parent)
     _shared["share"], _shared["stops"] = share, stops
 
 

@@ -26,8 +26,7 @@ Answer = Decoded | float | None | str
 """The sound of a file, an offset in s (None where there is none), or why there is no answer."""
 
 
-def _start(parent: int, pulse: Any) -> None:
-    lifeline.hold(parent)
+def _start(pulse: Any) -> None:
     lifeline.limit_memory()
     _shared["pulse"] = pulse
 

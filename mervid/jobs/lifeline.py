@@ -7,6 +7,7 @@ import ctypes
 import faulthandler
 import multiprocessing
 import os
+import pkgutil
 import resource
 import signal
 import time
@@ -29,7 +30,7 @@ STALLED_S = 30.0
 
 
 def hold(parent: int) -> None:
-    """Called first in a new process: it ends with `parent`, the window's process id, however that ends."""
+    """Let this process end with `parent`, the window's process id, however that ends."""
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
     if os.getppid() != parent:
@@ -40,6 +41,23 @@ def hold(parent: int) -> None:
         folder = places.state_folder()
         places.make_private(folder)
         faulthandler.enable(places.open_private(folder / "crashes.log", "ab"))
+
+
+def begin(parent: int, then: str, *args: Any) -> None:
+    """What a new process calls first: it is tied to `parent` before anything is imported that takes its time.
+
+    Parameters
+    ----------
+    then : "module:function", called next with `args`; empty for nothing
+    """
+    hold(parent)
+    if then:
+        pkgutil.resolve_name(then)(*args)
+
+
+def name_of(function: Callable[..., None]) -> str:
+    """A function of a module as `begin` takes it."""
+    return f"{function.__module__}:{function.__qualname__}"
 
 
 def stalled_for() -> str:
@@ -64,10 +82,12 @@ def taken(answers: deque[T]) -> list[T]:
 class OneProcess:
     """One process that is asked one thing after the other, and a thread that waits for it, so that no caller does."""
 
-    def __init__(self, name: str, *, initializer: Callable[..., None] = hold, initargs: tuple[Any, ...] = ()) -> None:
+    def __init__(
+        self, name: str, *, initializer: Callable[..., None] | None = None, initargs: tuple[Any, ...] = ()
+    ) -> None:
         self._hand = ThreadPoolExecutor(1, thread_name_prefix=name)
         self._executor: ProcessPoolExecutor | None = None
-        self._first = initializer, (os.getpid(), *initargs)
+        self._first = os.getpid(), name_of(initializer) if initializer else "", *initargs
         self._closed = False
 
     def later(self, act: Callable[..., None], *args: Any) -> None:
@@ -92,8 +112,7 @@ class OneProcess:
             raise Cancelled("Closed.")
         if self._executor is None:
             context = multiprocessing.get_context("spawn")
-            first, args_of_first = self._first
-            self._executor = ProcessPoolExecutor(1, mp_context=context, initializer=first, initargs=args_of_first)
+            self._executor = ProcessPoolExecutor(1, mp_context=context, initializer=begin, initargs=self._first)
         try:
             future = self._executor.submit(function, *args)
             return future.result() if pulse is None else self._watched(future, pulse)

@@ -23,7 +23,7 @@ import attrs
 
 from ..core.model.tempo_range import TempoRange
 from . import pcm
-from .lifeline import STALLED_S, stalled_for
+from .lifeline import STALLED_S, begin, name_of, stalled_for
 
 log = logging.getLogger(__name__)
 SILENT_S = 600.0
@@ -101,9 +101,8 @@ class Pool:
             pcm.clear_unfinished(self._cache)
             context = multiprocessing.get_context("spawn")
             queue, flags = context.Queue(), context.Array("b", self._workers, lock=False)
-            self._executor = ProcessPoolExecutor(
-                self._workers, mp_context=context, initializer=worker.start, initargs=(queue, flags, os.getpid())
-            )
+            first = os.getpid(), name_of(worker.start), queue, flags
+            self._executor = ProcessPoolExecutor(self._workers, mp_context=context, initializer=begin, initargs=first)
             self._queue, self._flags = queue, flags
         return self._executor
 

@@ -42,8 +42,7 @@ _shared: dict[str, Any] = {}
 """In the process: the number of the newest question, which the window counts up, and the blocks it has decoded."""
 
 
-def _start(parent: int, newest: Any, pulse: Any) -> None:
-    lifeline.hold(parent)
+def _start(newest: Any, pulse: Any) -> None:
     lifeline.limit_memory()
     _shared["newest"], _shared["pulse"] = newest, pulse
 

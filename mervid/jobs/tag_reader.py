@@ -17,7 +17,7 @@ from ..formats import tag_files
 from ..store import tagging
 from ..store.library import Library
 from ..store.schema import StoreError
-from .lifeline import OneProcess, hold, limit_memory, taken
+from .lifeline import OneProcess, limit_memory, taken
 
 log = logging.getLogger(__name__)
 SIDE = 112
@@ -26,8 +26,7 @@ MOST_COVERS = 64 << 20
 """Bytes that small pictures may take in the cache: some ten thousand."""
 
 
-def _start(parent: int) -> None:
-    hold(parent)
+def _start() -> None:
     limit_memory()
     with contextlib.suppress(OSError):
         os.nice(10)

@@ -60,10 +60,9 @@ TELL_S = 0.1
 """Progress is told no more often than a person can read it."""
 
 
-def start(queue: Any, flags: Any, parent: int) -> None:
+def start(queue: Any, flags: Any) -> None:
     """Called once in each new worker."""
     global _queue, _flags
-    lifeline.hold(parent)
     lifeline.limit_memory()
     _queue, _flags = queue, flags
     # being nice is a courtesy, not a need

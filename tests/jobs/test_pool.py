@@ -132,9 +132,10 @@ def test_no_process_outlives_an_owner_that_is_killed(tmp_path: Path, wav, after:
     script.write_text(
         "import sys, time\n"
         "from pathlib import Path\n"
-        "from mervid.jobs import lifeline\n"
-        "from mervid.jobs.pool import Pool\n"
+        # as the program's own module does, it leaves to its processes what they import
         "if __name__ == '__main__':\n"
+        "    from mervid.jobs import lifeline\n"
+        "    from mervid.jobs.pool import Pool\n"
         "    pool, one = Pool(Path(sys.argv[1]), workers=2), lifeline.OneProcess('one')\n"
         "    for job in range(9): pool.submit(job, Path(sys.argv[2]))\n"
         "    one.later(one.call, time.sleep, 60)\n"

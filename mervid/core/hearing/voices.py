@@ -30,7 +30,7 @@ class Told(Protocol):
 
 def alone(told: Told) -> bool:
     """Whether a recording is of voices alone, or of little else."""
-    return bool(told.drums.mean() < STRUCK and told.voice.mean() > SUNG)
+    return bool(len(told.voice) and told.drums.mean() < STRUCK and told.voice.mean() > SUNG)
 
 
 def theirs(weights: Path) -> Path:
