@@ -12,7 +12,6 @@ takes that nothing was learned from the ear's confidence is set anew.
 from __future__ import annotations
 
 import argparse
-import os
 import sys
 from collections.abc import Callable
 from functools import partial
@@ -29,36 +28,18 @@ from mervid.core.hearing import (
     beat_tracking,
     count_level,
     ear,
-    features,
     places,
     rival_counts,
-    spectra,
     voices,
 )
-from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import WEIGHTS as OPENING
-from mervid.core.hearing.scene import Scene, scene
-from training import composer, forms, singers, takes
 from training.beat_net import Task, learn, yes_or_no
-from training.boundary import studio
+from training.heard_takes import BEGINNINGS, FIRST, NOISES, TALK, VOICES, make, nearest, read
 from training.judge import logistic
 from training.sounds import present
 from training.spread import spread
 
 Singles = NDArray[np.float32]
-FIRST = 6_000_000
-BEGINNINGS = 6_100_000
-"""From here on takes are short, and `PRELUDES` of them begin long before their music."""
-VOICES = 6_200_000
-"""From here on takes are of voices alone, by `training.singers`; few of the others are."""
-TALK = 6_300_000
-"""From here on somebody talks, at no pulse."""
-NOISES = 6_400_000
-"""From here on there is noise, or syllables at random."""
-SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
-PRELUDES = 0.7
-OTHER = 3
-"""Every so manieth take is a song of `training.forms`."""
 NEAR, NEAR_SUNG = 0.06, 0.1
 """s from a true beat within which it is the one that was found: a consonant may come long before its vowel."""
 OUTSIDE = 0.15
@@ -87,69 +68,6 @@ class Lesson:
     off: Singles
     known: Singles
     told: Singles
-
-
-def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | None:
-    """Render and hear take `seed`; None where it has too few beats."""
-    path = folder / f"{seed}.npz"
-    if path.exists():
-        return path
-    plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
-    preludes = 0.0
-    compose = singers.compose if seed >= VOICES else None
-    if compose:
-        seconds = SHORT
-    elif seed >= BEGINNINGS:
-        seconds, preludes = SHORTEST, PRELUDES
-    if seed >= TALK:
-        take = (takes.noise if seed >= NOISES else takes.talk)(seed, seconds=seconds)
-    else:
-        take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, compose=compose, preludes=preludes)
-        if len(take.beats) < 24:
-            return None
-    samples = take.samples.astype(np.float32)
-    sound = features.listen(samples, spectra.RATE)
-    said = sound.strengths
-    if said is None:
-        raise RuntimeError(sound.problem)
-    part = path.with_suffix(".part.npz")
-    np.savez(
-        part,
-        features=spectra.read(samples),
-        beats=take.beats,
-        downbeats=take.downbeats,
-        sections=take.sections,
-        family=np.array(take.family),
-        attack=np.rint(sound.attack * 255).astype(np.uint8),
-        chroma=sound.chroma,
-        colour=sound.colour,
-        duration=np.array(sound.duration),
-        **{k: getattr(said, k) for k in ("beat", "downbeat", "section", "drums", "voice", "tempo")},
-    )
-    os.replace(part, path)
-    return path
-
-
-@attrs.frozen(eq=False)
-class Read:
-    """A take as it lies on disk: what was heard of it, and its truth in s."""
-
-    ear: Strengths
-    seen: Scene
-    attack: Singles
-    duration: float
-    beats: NDArray[np.float64]
-    downbeats: NDArray[np.float64]
-
-
-def read(path: Path) -> Read:
-    """A take as `make` kept it."""
-    with np.load(path) as z:
-        names = ("beat", "downbeat", "section", "drums", "voice")
-        said = Strengths(*(z[k] for k in names), z["tempo"].astype(np.float32), ear.load().calibration)
-        seen = scene(z["features"], z["chroma"], z["colour"])
-        attack = z["attack"].astype(np.float32) / np.float32(255)
-        return Read(said, seen, attack, float(z["duration"]), z["beats"], z["downbeats"])
 
 
 def lesson(path: Path | None) -> Lesson | None:
@@ -182,15 +100,6 @@ def lesson(path: Path | None) -> Lesson | None:
         known.astype(np.float32),
         told.astype(np.float32),
     )
-
-
-def nearest(to: NDArray[np.float64], times: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The one of ascending `to` that is nearest to each time; far away where there is none."""
-    if not len(to):
-        return np.full(len(times), np.inf)
-    i = np.searchsorted(to, times)
-    before, after = to[np.maximum(i - 1, 0)], to[np.minimum(i, len(to) - 1)]
-    return np.where(np.abs(times - before) < np.abs(after - times), before, after)
 
 
 def bars(lessons: list[Lesson]) -> Task:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from mervid.core.hearing import beat_net, beat_tracking, opening
 from training.beat_net import Task, yes_or_no
-from training.beats import read
+from training.heard_takes import read
 
 Singles = NDArray[np.float32]
 LATE = 0.07

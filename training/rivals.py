@@ -18,7 +18,7 @@ from mervid.core.hearing import bar_pointer, beat_net, beat_tracking, rival_coun
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.spectra import EAR_FPS
 from training.beat_net import Task, yes_or_no
-from training.beats import Read, nearest, read
+from training.heard_takes import Read, nearest, read
 
 Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]

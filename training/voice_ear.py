@@ -21,7 +21,7 @@ TASKS = (1.0, 1.0, 0.0, 0.0, 0.0)
 
 
 def lesson(path: Path, *, folder: Path) -> Path:
-    """A take of `beats.make`, in `folder` as `learn` reads it."""
+    """A take of `heard_takes.make`, in `folder` as `learn` reads it."""
     out = folder / path.name
     if not out.exists():
         none = np.zeros((0, 2))

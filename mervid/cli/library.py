@@ -120,7 +120,8 @@ def _read_tags(library: Library) -> None:
 def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
     """Hear those that wait, on several workers, with one line for all; how many failed."""
     from ..jobs import keeping
-    from ..jobs.pool import ELSEWHERE, ENDS, Pool, share_done
+    from ..jobs.messages import ELSEWHERE, ENDS, share_done
+    from ..jobs.pool import Pool
     from ..store.track import FAILED
 
     todo = [t.id for t in library.tracks(ids) if t.state != READY] if len(ids) < 500 else library.waiting()

@@ -76,7 +76,8 @@ def _prepare_all(files: list[Path], out: Path, recipe: Recipe | None, jobs: int 
     import time
 
     from .. import places
-    from ..jobs.pool import ENDS, Pool
+    from ..jobs.messages import ENDS
+    from ..jobs.pool import Pool
 
     pool = Pool(places.cache_folder(), workers=min(jobs or len(os.sched_getaffinity(0)), len(files)))
     for job, f in enumerate(files):

@@ -19,38 +19,20 @@ from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any
 
-import attrs
-
 from ..core.model.tempo_range import TempoRange
 from . import pcm
 from .lifeline import STALLED_S, begin, name_of, stalled_for
+from .messages import DECODING, ENDS, Message
 
 log = logging.getLogger(__name__)
 SILENT_S = 600.0
 """A job that is past decoding and says nothing for so long is taken to hang."""
 _BROKEN = "The worker process died while hearing this (out of memory?). Analyse it again to retry."
-DECODING, LISTENING = "decoding", "listening"
-ELSEWHERE = "elsewhere"
-ENDS = {"done", "failed", "cancelled", ELSEWHERE}
 
 
 def workers_here() -> int:
     """As many workers as there are cores for this program, less one that stays with the window."""
     return max(1, len(os.sched_getaffinity(0)) - 1)
-
-
-def share_done(stage: str, part: float) -> float:
-    """How much of a hearing is done, 0 to 1, where `part` of a stage of it is; decoding takes three fifths."""
-    return {DECODING: 0.6 * part, LISTENING: 0.6 + 0.4 * part}.get(stage, 0.0)
-
-
-@attrs.frozen
-class Message:
-    """One step in a job's story; see `worker`."""
-
-    job: int
-    kind: str
-    payload: Any
 
 
 _Waiting = tuple[bool, int, int, tuple[Any, ...]]

@@ -30,7 +30,7 @@ from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
 from . import claim, lifeline, pcm
 from . import prepare as preparing
-from .pool import DECODING, ELSEWHERE, LISTENING
+from .messages import DECODING, ELSEWHERE, LISTENING
 
 T = TypeVar("T")
 

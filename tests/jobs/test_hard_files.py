@@ -10,7 +10,8 @@ import pytest
 
 from mervid.core.errors import Changed
 from mervid.jobs import lifeline, pool, sound_loader, worker
-from mervid.jobs.pool import ENDS, Message, Pool
+from mervid.jobs.messages import ENDS, Message
+from mervid.jobs.pool import Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
 from tests.conftest import RATE, band
 from tests.jobs.test_pool import gone, polled

@@ -26,7 +26,8 @@ from mervid.core.sound import decoding
 from mervid.core.sound.decoding import Decoded
 from mervid.jobs import fitter, pcm, worker
 from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
-from mervid.jobs.pool import Message, Pool
+from mervid.jobs.messages import Message
+from mervid.jobs.pool import Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
 from tests.conftest import RATE, band, beats_heard, wait_for
 

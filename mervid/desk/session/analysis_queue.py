@@ -20,7 +20,8 @@ from ...core.sound.damage import summary
 from ...core.sound.decoding import Decoded
 from ...core.sound.waveform import Waveform
 from ...jobs.gathering import Lot, branch, gather, is_list, walk
-from ...jobs.pool import ELSEWHERE, Message, Pool
+from ...jobs.messages import ELSEWHERE, Message
+from ...jobs.pool import Pool
 from ...jobs.sound_loader import Begun, SoundLoader
 from ...store import facts as facts_of
 from ...store.library import ADDED_AT_ONCE, Library

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt
 
-from ...jobs.pool import share_done
+from ...jobs.messages import share_done
 from ...store.track import FAILED, Track
 from ..session.session import Session
 from ..theme.tr import tr

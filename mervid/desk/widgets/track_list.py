@@ -45,7 +45,7 @@ from ...core.figures import share
 from ...core.model import tempo_range
 from ...core.model.preparation import CHECKED, LOCKED
 from ...core.model.tempo_range import TempoRange
-from ...jobs.pool import share_done
+from ...jobs.messages import share_done
 from ...store.track import FAILED, READY, Track
 from ..session.session import Session
 from ..theme.figures import clock, tempo_between
