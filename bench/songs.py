@@ -22,7 +22,7 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT)]
 
 from training import takes
-from training.boundary import studio
+from training.dataset import studio
 from training.grooves import Groove
 from training.score import Section
 from training.sounds import RATE, present

@@ -12,7 +12,7 @@ import argparse
 import json
 import os
 import sys
-from functools import cache, partial
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -28,8 +28,8 @@ from mervid.core.hearing import analysis, beat_net, evidence, spectra, voices
 from training import composer, forms, singers, takes
 from training.beat_net import Task, learn, yes_or_no
 from training.composer import Plan, Song
-from training.render import Studio
-from training.sounds import SoundFont, present
+from training.dataset import studio
+from training.sounds import present
 from training.spread import spread
 
 FIRST = 5_000_000
@@ -60,12 +60,6 @@ class Heard:
     bars: Bars
     starts: NDArray[np.float64]
     grown: NDArray[np.float64]
-
-
-@cache
-def studio(soundfonts: tuple[Path, ...]) -> Studio:
-    """What plays, made once in each process."""
-    return Studio([SoundFont(p) for p in soundfonts], [])
 
 
 def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | None:

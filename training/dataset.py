@@ -20,19 +20,20 @@ FIRST_VALIDATION = 1_000_000
 
 
 @cache
-def _studio(soundfonts: tuple[str, ...]) -> Studio:
-    sheets = [p for p in soundfonts if p.endswith(".xml")]
-    return Studio([SoundFont(Path(p)) for p in soundfonts if p not in sheets], [Kit(Path(p)) for p in sheets])
+def studio(instruments: tuple[Path, ...]) -> Studio:
+    """What plays, from soundfonts and sheets of drum kits (.xml), made once in each process."""
+    sheets = [p for p in instruments if p.suffix == ".xml"]
+    return Studio([SoundFont(p) for p in instruments if p not in sheets], [Kit(p) for p in sheets])
 
 
-def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:
+def _write(job: tuple[int, Path, tuple[Path, ...], bool]) -> str:
     import soundfile
 
     seed, folder, soundfonts, keep = job
     path = folder / f"{seed:07d}.npz"
     if path.exists():
         return path.name
-    take = make(_studio(soundfonts), seed)
+    take = make(studio(soundfonts), seed)
     if keep:
         soundfile.write(folder / f"{seed:07d}.flac", np.clip(take.samples, -1, 1), spectra.RATE)
     part = path.with_suffix(".part.npz")
@@ -53,8 +54,7 @@ def _write(job: tuple[int, Path, tuple[str, ...], bool]) -> str:
 def build(folder: Path, soundfonts: list[Path], seeds: range, *, processes: int = 2, keep_audio: bool = False) -> None:
     """Render the takes of `seeds` that are not there yet."""
     folder.mkdir(parents=True, exist_ok=True)
-    fonts = tuple(str(p) for p in soundfonts)
-    jobs = [(s, folder, fonts, keep_audio) for s in seeds]
+    jobs = [(s, folder, tuple(soundfonts), keep_audio) for s in seeds]
     # fresh processes now and then: recorded notes are kept in memory
     for k, _ in enumerate(spread(_write, jobs, processes=processes, most_each=150), 1):
         if k % 50 == 0:

@@ -13,7 +13,7 @@ from mervid.core.hearing import ear, features, spectra
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.scene import Scene, scene
 from training import composer, forms, singers, takes
-from training.boundary import studio
+from training.dataset import studio
 
 Singles = NDArray[np.float32]
 FIRST = 6_000_000
