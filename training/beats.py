@@ -3,17 +3,17 @@
 Renders takes that the ear did not learn from, hears and follows them as the program does by the ear alone, and shows
 small networks over the beats that were found: one kind learns which of them begin a bar, one by how many ms each is
 off; with short takes with long beginnings besides, one learns which beats of a count and of its rivals are right, and
-one with which beat the music begins. Of each kind three are made,
-and each stops by a sixth of the takes that is kept from it. Then the same for voices alone, with an ear of their own
-besides (`voice_ear`). What is made on the way is kept in FOLDER, and a second start goes on where the first ended. By
-takes that nothing was learned from the ear's confidence is set anew.
+one with which beat the music begins. Of each kind three are made, and each stops
+by a sixth of the takes that is kept from it. Then the same for voices alone, with an ear of their own besides
+(`voice_ear`). What is made on the way is kept in FOLDER, and a second start goes on where the first ended. By takes
+that nothing was learned from, the confidence of both ears is set anew.
 """
 
 from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 from pathlib import Path
 
@@ -129,16 +129,25 @@ def placing(lessons: list[Lesson]) -> Task:
     )
 
 
-def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float64], tuple[float, float] | None] | None:
+Known = tuple[NDArray[np.float64], NDArray[np.float64], tuple[float, float] | None]
+
+
+def confidence(path: Path | None, *, sung: bool = False) -> Known | None:
     """Of a take followed with both networks: figures of its beats, which are right, and the margin of its bars.
 
     The last is (margin, 1 where the bars are right), None where the beats themselves aren't.
+
+    Parameters
+    ----------
+    sung : by the ear of voices alone, of which only takes of such are judged
     """
     import mir_eval
 
     if path is None:
         return None
-    take = read(path)
+    take = read(path, sung=sung)
+    if sung and not voices.alone(take.ear):
+        return None
     found = beat_tracking.follow(take.ear, take.attack, take.duration, seen=take.seen)
     if len(found.times) < beat_net.LEAST or len(take.beats) < beat_net.LEAST:
         return None
@@ -149,6 +158,18 @@ def confidence(path: Path | None) -> tuple[NDArray[np.float64], NDArray[np.float
         return figures, right, None
     bars = mir_eval.beat.f_measure(take.downbeats, found.times[found.position == 0], 0.07)
     return figures, right, (found.margin, float(bars > LEAST))
+
+
+def calibrate(weights: Path, judged: Iterable[Known | None]) -> None:
+    """Set how sure the ear in `weights` is of beats and bars by takes from which nothing was learned."""
+    from training import export
+
+    known = [one for one in judged if one is not None]
+    old = ear.load(weights).calibration
+    sure = logistic(np.concatenate([one[0] for one in known]), np.concatenate([one[1] for one in known]))
+    bars = np.array([one[2] for one in known if one[2] is not None])
+    phase = logistic(bars[:, :1], bars[:, 1])
+    export.calibrate(weights, np.concatenate([sure, old[len(sure) : -len(phase)], phase]))
 
 
 def _teach(path: Path, task: Task) -> None:
@@ -193,7 +214,9 @@ def main() -> int:
         "--voices", type=int, default=540, help="takes of voices alone; a ninth as many each of talk, noise"
     )
     parser.add_argument("--minutes", type=float, default=38.0, help="time to train the ear of voices alone for")
-    parser.add_argument("--judged", type=int, default=200, help="takes kept back, by which confidence is set")
+    parser.add_argument(
+        "--judged", type=int, default=200, help="takes of either kind kept back, by which confidence is set"
+    )
     options = parser.parse_args()
     options.work.mkdir(parents=True, exist_ok=True)
     work = partial(make, folder=options.work, soundfonts=tuple(options.soundfonts))
@@ -207,18 +230,15 @@ def main() -> int:
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
     every = songs + begin + sung
     alone = [path for path, is_ in zip(every, spread(_alone, every), strict=True) if is_]
-    from training import export, level, voice_ear
+    from training import level, voice_ear
 
     level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
     teach(alone, [], voices.theirs)
     voice_ear.teach(sung, work=options.work, minutes=options.minutes)
 
-    known = [one for one in spread(confidence, made(FIRST + options.takes, options.judged)) if one is not None]
-    old = ear.load().calibration
-    sure = logistic(np.concatenate([one[0] for one in known]), np.concatenate([one[1] for one in known]))
-    bars_ = np.array([one[2] for one in known if one[2] is not None])
-    phase = logistic(bars_[:, :1], bars_[:, 1])
-    export.calibrate(ear.WEIGHTS, np.concatenate([sure, old[len(sure) : -len(phase)], phase]))
+    calibrate(ear.WEIGHTS, spread(confidence, made(FIRST + options.takes, options.judged)))
+    by_theirs = partial(confidence, sung=True)
+    calibrate(voices.theirs(ear.WEIGHTS), spread(by_theirs, made(VOICES + options.voices, options.judged)))
     return 0
 
 

@@ -84,11 +84,12 @@ class Read:
     downbeats: NDArray[np.float64]
 
 
-def read(path: Path) -> Read:
-    """A take as `make` kept it."""
+def read(path: Path, *, sung: bool = False) -> Read:
+    """A take as `make` kept it; if `sung`, voices alone are as their own ear hears them, where there is one."""
     with np.load(path) as z:
         names = ("beat", "downbeat", "section", "drums", "voice")
         said = Strengths(*(z[k] for k in names), z["tempo"].astype(np.float32), ear.load().calibration)
+        said = (ear.sung(said, z["features"]) if sung else None) or said
         seen = scene(z["features"], z["chroma"], z["colour"])
         attack = z["attack"].astype(np.float32) / np.float32(255)
         return Read(said, seen, attack, float(z["duration"]), z["beats"], z["downbeats"])

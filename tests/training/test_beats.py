@@ -57,6 +57,8 @@ def test_confidence_is_set_by_what_was_right(take: Path) -> None:
     assert figures.shape == (len(right), 5) and right[8:].mean() > 0.9
     assert phase is not None and phase[1] == 1
     assert beats.confidence(None) is None and beats.lesson(None) is None
+    # of the ear of voices alone only such are judged, and this has drums
+    assert beats.confidence(take, sung=True) is None
 
 
 def test_a_take_without_a_beat_teaches_nothing_of_beats(take: Path, tmp_path: Path) -> None:
