@@ -15,6 +15,7 @@ from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from pathlib import Path
 from typing import Any, TypeVar
 
 from .. import places
@@ -26,7 +27,10 @@ _PR_SET_PDEATHSIG = 1
 MOST_MEMORY = 4 << 30
 """Bytes of address space for a process that decodes; a recording of two hours takes a third."""
 STALLED_S = 30.0
-"""A decoder that hands on nothing for so long is taken to hang."""
+"""A decoder that hands on nothing for so long, though the machine let it, is taken to hang."""
+_ASKED_S = 1.0
+_HELD = 0.9
+"""The most of a silence that other work on the machine explains."""
 
 
 def hold(parent: int) -> None:
@@ -63,6 +67,41 @@ def name_of(function: Callable[..., None]) -> str:
 def stalled_for() -> str:
     """What is said of a recording whose decoding got no further."""
     return f"Nothing came out of this recording for {STALLED_S:.0f} s: it may be damaged, or its disk doesn't answer."
+
+
+def held_back(pid: int) -> float:
+    """s for which a process and its children have stood ready to run while the machine did other work: proc(5)."""
+    waited = 0
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError, ValueError, IndexError):
+            parent = int(stat.read_text().rsplit(")", 1)[1].split()[1])
+            if pid in (parent, int(stat.parent.name)):
+                waited += sum(int(p.read_text().split()[1]) for p in stat.parent.glob("task/*/schedstat"))
+    return waited / 1e9
+
+
+class Silence:
+    """How long nothing has come from a process, less what other work on the machine held it back.
+
+    A machine that is busy elsewhere lets a worker, which is polite, do next to nothing for minutes; it doesn't hang.
+    """
+
+    def __init__(self, pid: int) -> None:
+        self.pid = pid
+        self._since = self._asked = time.monotonic()
+        self._before: float | None = None
+        self._held = 0.0
+
+    def lasts(self) -> float:
+        """s of it so far."""
+        now = time.monotonic()
+        if now - self._asked > _ASKED_S:
+            held, self._asked = held_back(self.pid), now
+            if self._before is None:
+                self._before = held
+            self._held = max(self._held, held - self._before)
+        waited = now - self._since
+        return waited - min(self._held, _HELD * waited)
 
 
 def limit_memory() -> None:
@@ -123,7 +162,8 @@ class OneProcess:
             raise
 
     def _watched(self, future: Future[T], pulse: Callable[[], int]) -> T:
-        count, since = pulse(), time.monotonic()
+        processes = list(self._executor._processes or {}) if self._executor is not None else []
+        count, silence = pulse(), Silence(processes[0] if processes else -1)
         while True:
             try:
                 return future.result(timeout=0.5)
@@ -132,8 +172,8 @@ class OneProcess:
                     raise
                 now = pulse()
                 if now != count:
-                    count, since = now, time.monotonic()
-                elif time.monotonic() - since > STALLED_S and not self._closed:
+                    count, silence = now, Silence(silence.pid)
+                elif silence.lasts() > STALLED_S and not self._closed:
                     self._kill()
                     raise MervidError(stalled_for()) from None
 

@@ -7,7 +7,7 @@ from typing import Any
 import attrs
 
 DECODING, LISTENING = "decoding", "listening"
-ELSEWHERE = "elsewhere"
+BEGUN, ELSEWHERE = "begun", "elsewhere"
 ENDS = {"done", "failed", "cancelled", ELSEWHERE}
 
 

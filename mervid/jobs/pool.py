@@ -13,7 +13,6 @@ import logging
 import multiprocessing
 import os
 import queue as queues
-import time
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
@@ -21,8 +20,8 @@ from typing import Any
 
 from ..core.model.tempo_range import TempoRange
 from . import pcm
-from .lifeline import STALLED_S, begin, name_of, stalled_for
-from .messages import DECODING, ENDS, Message
+from .lifeline import STALLED_S, Silence, begin, name_of, stalled_for
+from .messages import BEGUN, DECODING, ENDS, Message
 
 log = logging.getLogger(__name__)
 SILENT_S = 600.0
@@ -69,7 +68,7 @@ class Pool:
         self._running: dict[int, int] = {}
         self._futures: dict[int, Future[None]] = {}
         self._calls: dict[int, _Waiting] = {}
-        self._heard: dict[int, tuple[str, float]] = {}
+        self._heard: dict[int, tuple[str, Silence]] = {}
         self._suspects: set[int] = set()
         self._free = list(range(self._workers))
         self._local: list[Message] = []
@@ -205,11 +204,14 @@ class Pool:
             if message.kind == "trace":
                 log.error("While hearing track %d: %s", message.job, message.payload)
             elif message.job in self._running:
+                if message.kind == BEGUN:
+                    self._heard[message.job] = "", Silence(message.payload)
+                    continue
                 if message.kind in ENDS:
                     self._end(message.job)
                 else:
                     stage = message.payload[0] if message.kind == "progress" else ""
-                    self._heard[message.job] = stage, time.monotonic()
+                    self._heard[message.job] = stage, Silence(self._heard[message.job][1].pid)
                 out.append(message)
         out += self._broken() or self._stalled()
         self._feed()
@@ -238,9 +240,8 @@ class Pool:
 
     def _stalled(self) -> list[Message]:
         """A job that gets no further ends with its worker; the others begin anew."""
-        now = time.monotonic()
         limits = {DECODING: STALLED_S}
-        stuck = [job for job, (stage, since) in self._heard.items() if now - since > limits.get(stage, SILENT_S)]
+        stuck = [job for job, (stage, silence) in self._heard.items() if silence.lasts() > limits.get(stage, SILENT_S)]
         return self._restart(stuck, stalled_for()) if stuck else []
 
     def _restart(self, failed: list[int], why: str) -> list[Message]:

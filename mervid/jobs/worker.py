@@ -30,7 +30,7 @@ from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
 from . import claim, lifeline, pcm
 from . import prepare as preparing
-from .messages import DECODING, ELSEWHERE, LISTENING
+from .messages import BEGUN, DECODING, ELSEWHERE, LISTENING
 
 T = TypeVar("T")
 
@@ -72,6 +72,7 @@ def start(queue: Any, flags: Any) -> None:
 
 def teller(job: int, slot: int) -> Callable[[str, float], None]:
     """What tells the share done of each stage; raises `Cancelled` once the job is taken back."""
+    say(job, BEGUN, os.getpid())
     last = [0.0]
 
     def tell(stage: str, part: float) -> None:

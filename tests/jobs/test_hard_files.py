@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -13,7 +16,7 @@ from mervid.jobs import lifeline, pool, sound_loader, worker
 from mervid.jobs.messages import ENDS, Message
 from mervid.jobs.pool import Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
-from tests.conftest import RATE, band
+from tests.conftest import RATE, band, wait_for
 from tests.jobs.test_pool import gone, polled
 
 
@@ -46,6 +49,47 @@ def test_a_job_that_hangs_is_ended_and_said_and_the_next_one_runs(
     assert ended(said)[2][0] == "done"
     assert gone(stuck)
     jobs.close()
+
+
+def test_a_job_that_other_work_holds_back_does_not_hang(tmp_path: Path, wav, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(pool, "STALLED_S", 1.0)
+    monkeypatch.setattr(lifeline, "_ASKED_S", 0.1)
+    jobs = Pool(tmp_path, workers=1)
+    jobs.submit(1, wav("a.wav", band(30.0)), listen=False)
+    polled(jobs, lambda said: 1 in begun(said))
+    stopped = time.monotonic()
+    monkeypatch.setattr(lifeline, "held_back", lambda pid: time.monotonic() - stopped)
+    os.kill(jobs.processes[0], signal.SIGSTOP)
+    said: list[Message] = []
+    while time.monotonic() < stopped + 3:
+        said += jobs.poll()
+    assert not ended(said)
+    monkeypatch.setattr(pool, "STALLED_S", 30.0)
+    os.kill(jobs.processes[0], signal.SIGCONT)
+    assert ended(polled(jobs, lambda said: 1 in ended(said)))[1] == ("done", None)
+    jobs.close()
+
+
+def test_what_stands_ready_and_is_not_let_is_held_back() -> None:
+    core = min(os.sched_getaffinity(0))
+    spin = f"import os; os.sched_setaffinity(0, [{core}]); print(flush=True)\nwhile True: pass"
+    rivals = [subprocess.Popen([sys.executable, "-c", spin], stdout=subprocess.PIPE) for _ in range(2)]
+    idle = subprocess.Popen(
+        [sys.executable, "-c", "import time; print(flush=True); time.sleep(60)"], stdout=subprocess.PIPE
+    )
+    try:
+        for one in (*rivals, idle):
+            assert one.stdout is not None and one.stdout.readline()
+        before, rested = lifeline.held_back(rivals[0].pid), lifeline.held_back(idle.pid)
+        # of what its children wait for, a process is told, too
+        ours = lifeline.held_back(os.getpid())
+        wait_for(lambda: lifeline.held_back(rivals[0].pid) > before + 0.3)
+        assert lifeline.held_back(os.getpid()) > ours + 0.3
+        assert lifeline.held_back(idle.pid) < rested + 0.1
+    finally:
+        for one in (*rivals, idle):
+            one.kill()
+            one.wait()
 
 
 def test_of_several_that_ran_when_a_worker_died_each_is_tried_again_alone(tmp_path: Path, wav) -> None:
