@@ -169,12 +169,15 @@ def count(
     # a voice without a pulse is told from one that has one by its rivals: the ear is as faint with both
     sung = seen is not None and len(times) >= beat_net.LEAST and rival_counts.tells_voices(ear)
     times = times if sung else music_span.music(ear, times)
-    share = None
+    share, found, heard = None, times, ear
     if seen is not None:
         ear, times, share = rival_counts.heard_as(ear, attack, seen, times)
     else:
         times = count_level.likeliest(ear, times, count_level.chances(ear, times))
     times = music_span.music(ear, times[times < duration], pulse=sung)
+    if len(times) < 4 <= len(found) and not sung:
+        # a pulse was heard: in doubt, but better than none
+        ear, times, share = heard, found, None if share is None else 1 - share
     if len(times) < 4:
         return Counted(ear, np.zeros(0), np.zeros(0, np.int64))
     position, metre, _ = bar_pointer.bars(ear, times)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import attrs
+import mir_eval
 import numpy as np
 import pytest
 
-from mervid.core.hearing import beat_tracking
+from mervid.core.hearing import beat_tracking, rival_counts
 from mervid.core.hearing.heard import Heard
 from mervid.core.model.beatgrid import MeterMark
+from tests.conftest import material, sound_of_material
 from tests.core.hearing.test_bar_pointer import said
 
 
@@ -23,6 +26,16 @@ def test_a_steady_line_counts_through_a_break_and_an_intro() -> None:
     np.testing.assert_allclose(times, beats[20:], atol=0.001)
     assert len(times) == len(clear) == len(now)
     assert now.min() >= 0
+
+
+def test_a_count_at_which_nothing_is_heard_takes_no_pulse_away(monkeypatch: pytest.MonkeyPatch) -> None:
+    sound = sound_of_material("disco")
+    assert sound.strengths is not None
+    deaf = attrs.evolve(sound.strengths, beat=np.zeros_like(sound.strengths.beat))
+    monkeypatch.setattr(rival_counts, "heard_as", lambda ear, attack, seen, times: (deaf, times[::2], 0.9))
+    counted = beat_tracking.count(sound.strengths, sound.attack, sound.duration, seen=sound.scene)
+    assert mir_eval.beat.f_measure(material("disco")["beats"], counted.times, 0.07) > 0.95
+    assert counted.share == pytest.approx(0.1) and counted.ear is sound.strengths
 
 
 def test_lines_of_different_tempo_are_not_joined() -> None:
