@@ -177,8 +177,10 @@ def _teach(path: Path, task: Task) -> None:
     np.savez_compressed(path, **learn(task))
 
 
-def _alone(path: Path) -> bool:
-    return voices.alone(read(path).ear)
+def _kind(path: Path) -> tuple[bool, bool]:
+    """Whether a take is of voices alone, and whether hardly anything is struck in it."""
+    said = read(path).ear
+    return voices.alone(said), bool(said.drums.mean() < voices.STRUCK)
 
 
 def _levels(path: Path) -> tuple[NDArray[np.float64], int] | None:
@@ -229,12 +231,14 @@ def main() -> int:
     beatless = options.voices // 9
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
     every = songs + begin + sung
-    alone = [path for path, is_ in zip(every, spread(_alone, every), strict=True) if is_]
+    kinds = list(zip(every, spread(_kind, every), strict=True))
+    alone = [path for path, (sings, _) in kinds if sings]
+    bare = [path for path, (_, quiet) in kinds if quiet]
     from training import level, voice_ear
 
     level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
     teach(alone, [], voices.theirs)
-    voice_ear.teach(sung, work=options.work, minutes=options.minutes)
+    voice_ear.teach(bare, work=options.work, minutes=options.minutes)
 
     calibrate(ear.WEIGHTS, spread(confidence, made(FIRST + options.takes, options.judged)))
     by_theirs = partial(confidence, sung=True)

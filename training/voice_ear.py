@@ -1,8 +1,8 @@
-"""An ear for voices alone: the general one goes on learning, from songs of voices alone, talk and noise.
+"""An ear for voices alone: the general one goes on learning, from voices alone, talk, noise and music without drums.
 
-The general ear was shown few of them, and is faint at their beats or on the wrong side of them. This one knows songs
-as `singers` composes them better and others worse, so it is asked where the other is in doubt. Percussion and voice are
-not learned: by what the general ear says of these it is known whether this one is asked.
+The general ear was shown few of them, and is faint at their beats or on the wrong side of them. By the songs of
+`singers` alone it would forget others, so voices and music without drums as `composer` makes them are among them.
+Percussion and voice are not learned: by what the general ear says of these it is known whether this one is asked.
 """
 
 from __future__ import annotations

@@ -38,8 +38,6 @@ from .scene import Scene
 _RESTING = 12
 _LEVEL = np.array([0.47, 0.56, -0.73])
 """Weights of the two log odds of a count, and what is always added: a logistic regression on 397 rendered takes."""
-_DOUBT = 0.8
-"""Where the count of a voice alone is less sure than this, its own ear is asked."""
 _HEARD = 0.2
 _STRETCH = 4
 
@@ -91,7 +89,7 @@ class Counted:
 def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Heard, Strengths | None]:
     """Hear the beats of a recording; with them the ear's answers, its downbeats reconsidered at these beats.
 
-    Voices alone whose count is in doubt are followed by their own ear, too; the surer count of both is taken.
+    Voices alone are followed by their own ear, too; the surer count of both is taken.
 
     Parameters
     ----------
@@ -107,8 +105,15 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
     if sound.strengths is None:
         return _without_ear(sound, progress), None
     found = follow(sound.strengths, sound.attack, sound.duration, seen=sound.scene, progress=progress)
-    if sound.sung is not None and found.level < _DOUBT:
-        other = follow(sound.sung, sound.attack, sound.duration, seen=sound.scene, progress=lambda part: progress(1.0))
+    if sound.sung is not None:
+        other = follow(
+            sound.sung,
+            sound.attack,
+            sound.duration,
+            seen=sound.scene,
+            spoken=rival_counts.SPOKEN_TO_THEIRS,
+            progress=lambda part: progress(1.0),
+        )
         found = max(found, other, key=lambda one: one.level)
     return judged(found.ear, sound.attack, found), found.ear
 
@@ -128,6 +133,7 @@ def follow(
     duration: float,
     *,
     seen: Scene | None = None,
+    spoken: float = rival_counts.SPOKEN,
     progress: Callable[[float], None] = lambda part: None,
 ) -> Found:
     """From what the ear says to precise beats with their places in bars; no beats where fewer than four are heard.
@@ -135,8 +141,9 @@ def follow(
     Parameters
     ----------
     seen : what else was heard, by which bars and places are told better; without it the ear alone tells them
+    spoken : see `rival_counts.heard_as`
     """
-    counted = count(ear, attack, duration, seen=seen, progress=progress)
+    counted = count(ear, attack, duration, seen=seen, spoken=spoken, progress=progress)
     ear, times, steady = counted.ear, counted.times, counted.steady
     if not len(times):
         return Found(times, steady, steady >= 0, BEATS, 0.0, 0.0, ear)
@@ -162,6 +169,7 @@ def count(
     duration: float,
     *,
     seen: Scene | None = None,
+    spoken: float = rival_counts.SPOKEN,
     progress: Callable[[float], None] = lambda part: None,
 ) -> Counted:
     """Precise beats of the count that the whole recording speaks for; none at all where fewer than four."""
@@ -171,7 +179,7 @@ def count(
     times = times if sung else music_span.music(ear, times)
     share, found, heard = None, times, ear
     if seen is not None:
-        ear, times, share = rival_counts.heard_as(ear, attack, seen, times)
+        ear, times, share = rival_counts.heard_as(ear, attack, seen, times, spoken=spoken)
     else:
         times = count_level.likeliest(ear, times, count_level.chances(ear, times))
     times = music_span.music(ear, times[times < duration], pulse=sung)

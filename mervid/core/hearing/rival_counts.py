@@ -67,8 +67,8 @@ _SIDE, _OTHER = 8.0, 1e4
 _KEPT, _GIVEN = 0.3, 0.5
 """Of the ear's answers: what is left of them off the count that is taken, what is given to it of those around."""
 _AROUND = 17
-_SPOKEN = 0.33
-"""Of voices alone: where no count is likelier right than this, somebody talks, at no pulse."""
+SPOKEN, SPOKEN_TO_THEIRS = 0.33, 0.7
+"""Of voices alone: where no count is likelier right than this, somebody talks, at no pulse; their own ear is surer."""
 _SURE, _WORTH = 3.0, 0.01
 """Where what was found is so sure, readings that have less of a chance in the whole are not looked at."""
 
@@ -178,10 +178,16 @@ def _looked_at(whole: rival_figures.Whole, times: Floats, shares: Floats | None)
     return told if more is None else np.maximum(told, more)
 
 
-def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple[Strengths, Floats, float | None]:
+def heard_as(
+    ear: Strengths, attack: Singles, seen: Scene, times: Floats, *, spoken: float = SPOKEN
+) -> tuple[Strengths, Floats, float | None]:
     """Beats as the whole recording speaks for them, and the ear's answers to them; as given where nothing else does.
 
     Last comes the share that the count which is taken has of all its rivals, 0 to 1, where that can be told.
+
+    Parameters
+    ----------
+    spoken : voices alone have no beats where none is likelier right than this
     """
     if len(times) < beat_net.LEAST:
         return ear, times, None
@@ -190,7 +196,7 @@ def heard_as(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tup
     if told is None:
         return ear, count_level.likeliest(ear, times, shares), None
     way = best_way(told, shares)
-    if tells_voices(ear) and _right(told, way) < _SPOKEN:
+    if tells_voices(ear) and _right(told, way) < spoken:
         return ear, times[:0], None
     if (way == AS_FOUND).all():
         return ear, times, _share(told, way)

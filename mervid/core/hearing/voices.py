@@ -3,7 +3,7 @@
 What tells them in music with drums misleads there: a flow on sixteenths is counted twice as fast by its syllables, a
 line begins before its bar. So voices alone have networks of their own, which learned from such songs and from music
 without drums (`training.singers`, `training.beats`), with the same figures. And the ear, which learned from music that
-is struck, is faint at their beats: where its count is in doubt, an ear of their own is asked (`ear.sung`).
+is struck, is faint at their beats: an ear of their own is asked, too (`ear.sung`), and the surer of both is followed.
 """
 
 from __future__ import annotations

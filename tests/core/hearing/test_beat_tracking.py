@@ -32,7 +32,7 @@ def test_a_count_at_which_nothing_is_heard_takes_no_pulse_away(monkeypatch: pyte
     sound = sound_of_material("disco")
     assert sound.strengths is not None
     deaf = attrs.evolve(sound.strengths, beat=np.zeros_like(sound.strengths.beat))
-    monkeypatch.setattr(rival_counts, "heard_as", lambda ear, attack, seen, times: (deaf, times[::2], 0.9))
+    monkeypatch.setattr(rival_counts, "heard_as", lambda ear, attack, seen, times, spoken: (deaf, times[::2], 0.9))
     counted = beat_tracking.count(sound.strengths, sound.attack, sound.duration, seen=sound.scene)
     assert mir_eval.beat.f_measure(material("disco")["beats"], counted.times, 0.07) > 0.95
     assert counted.share == pytest.approx(0.1) and counted.ear is sound.strengths
