@@ -215,7 +215,7 @@ def main() -> int:
     parser.add_argument(
         "--voices", type=int, default=540, help="takes of voices alone; a ninth as many each of talk, noise"
     )
-    parser.add_argument("--minutes", type=float, default=38.0, help="time to train the ear of voices alone for")
+    parser.add_argument("--minutes", type=float, default=42.0, help="time to train the ear of voices alone for")
     parser.add_argument(
         "--judged", type=int, default=200, help="takes of either kind kept back, by which confidence is set"
     )
