@@ -26,7 +26,7 @@ from mervid.core.sound import decoding
 from mervid.core.sound.decoding import Decoded
 from mervid.jobs import fitter, pcm, worker
 from mervid.jobs.fitter import FOLLOW, STEADY, Fitter
-from mervid.jobs.messages import Message
+from mervid.jobs.messages import BEGUN, Message
 from mervid.jobs.pool import Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
 from tests.conftest import RATE, band, beats_heard, wait_for
@@ -226,7 +226,7 @@ def test_a_worker_answers_whatever_happens(
 ) -> None:
     path = os.fsencode(wav("a.wav", band(3.0)))
     worker.run(5, 1, path, str(tmp_path), True)
-    assert told.said == [(5, "cancelled", "")]
+    assert told.said == [(5, BEGUN, os.getpid()), (5, "cancelled", "")]
     told.said.clear()
     worker.run(5, 0, os.fsencode(tmp_path / "gone.wav"), str(tmp_path), True)
     assert told.said[-1][1:] == ("failed", "gone.wav is not there any more.")
