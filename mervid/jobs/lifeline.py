@@ -29,6 +29,7 @@ MOST_MEMORY = 4 << 30
 STALLED_S = 30.0
 """A decoder that hands on nothing for so long, though the machine let it, is taken to hang."""
 _ASKED_S = 1.0
+"""The kernel is asked no more often than this."""
 _HELD = 0.9
 """The most of a silence that other work on the machine explains."""
 
