@@ -15,6 +15,7 @@ from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from multiprocessing.context import SpawnContext
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -60,9 +61,12 @@ def begin(parent: int, then: str, *args: Any) -> None:
         pkgutil.resolve_name(then)(*args)
 
 
-def name_of(function: Callable[..., None]) -> str:
-    """A function of a module as `begin` takes it."""
-    return f"{function.__module__}:{function.__qualname__}"
+def processes(
+    count: int, context: SpawnContext, first: Callable[..., None] | None, args: tuple[Any, ...]
+) -> ProcessPoolExecutor:
+    """Up to `count` processes that are tied to this one, and then each call the function `first` of a module."""
+    then = f"{first.__module__}:{first.__qualname__}" if first else ""
+    return ProcessPoolExecutor(count, mp_context=context, initializer=begin, initargs=(os.getpid(), then, *args))
 
 
 def stalled_for() -> str:
@@ -127,7 +131,7 @@ class OneProcess:
     ) -> None:
         self._hand = ThreadPoolExecutor(1, thread_name_prefix=name)
         self._executor: ProcessPoolExecutor | None = None
-        self._first = os.getpid(), name_of(initializer) if initializer else "", *initargs
+        self._first = initializer, initargs
         self._closed = False
 
     def later(self, act: Callable[..., None], *args: Any) -> None:
@@ -151,8 +155,7 @@ class OneProcess:
         if self._closed:
             raise Cancelled("Closed.")
         if self._executor is None:
-            context = multiprocessing.get_context("spawn")
-            self._executor = ProcessPoolExecutor(1, mp_context=context, initializer=begin, initargs=self._first)
+            self._executor = processes(1, multiprocessing.get_context("spawn"), *self._first)
         try:
             future = self._executor.submit(function, *args)
             return future.result() if pulse is None else self._watched(future, pulse)
@@ -163,8 +166,8 @@ class OneProcess:
             raise
 
     def _watched(self, future: Future[T], pulse: Callable[[], int]) -> T:
-        processes = list(self._executor._processes or {}) if self._executor is not None else []
-        count, silence = pulse(), Silence(processes[0] if processes else -1)
+        pids = list(self._executor._processes or {}) if self._executor is not None else []
+        count, silence = pulse(), Silence(pids[0] if pids else -1)
         while True:
             try:
                 return future.result(timeout=0.5)

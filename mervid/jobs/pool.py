@@ -19,8 +19,8 @@ from pathlib import Path
 from typing import Any
 
 from ..core.model.tempo_range import TempoRange
-from . import pcm
-from .lifeline import STALLED_S, Silence, begin, name_of, stalled_for
+from . import lifeline, pcm
+from .lifeline import STALLED_S, Silence, stalled_for
 from .messages import BEGUN, DECODING, ENDS, Message
 
 log = logging.getLogger(__name__)
@@ -82,8 +82,7 @@ class Pool:
             pcm.clear_unfinished(self._cache)
             context = multiprocessing.get_context("spawn")
             queue, flags = context.Queue(), context.Array("b", self._workers, lock=False)
-            first = os.getpid(), name_of(worker.start), queue, flags
-            self._executor = ProcessPoolExecutor(self._workers, mp_context=context, initializer=begin, initargs=first)
+            self._executor = lifeline.processes(self._workers, context, worker.start, (queue, flags))
             self._queue, self._flags = queue, flags
         return self._executor
 
