@@ -22,6 +22,9 @@ ENOUGH = 0.75
 """So many of them must be."""
 CLEAR = 6.0
 """A click must stand out so far over what is recorded between clicks."""
+AROUND_S = 0.35
+"""A clock is read by what was said of it so near: where it stumbled elsewhere, that tells nothing."""
+STUMBLED_S = 0.02
 
 
 def times() -> Floats:
@@ -42,6 +45,47 @@ def clicks(rate: int) -> Singles:
         k = round(float(t) * rate)
         out[k : k + len(one)] = 0.8 * one[:, None]
     return out
+
+
+def measured(recorded: Floats | Singles, rate: int, *, said: Floats, arrived: Floats) -> tuple[float, float]:
+    """How late clicks lie in a recording by the device's own clock, and how far their places scatter, s.
+
+    A device that stumbles goes on later, and an input may lose something: each click is looked for by what both clocks
+    were around it.
+
+    Parameters
+    ----------
+    recorded : (frames,) at `rate` Hz
+    said : (k, 2) instants, s, and how many s of the clicks the device said it had played by then
+    arrived : (m, 2) instants, s, and how many s of the recording had come by then
+
+    Raises
+    ------
+    Refused
+        Too little was played or recorded, or the clicks can't be told from what else was recorded.
+    """
+    wanted = times()
+    said = said[(said[:, 1] > 0) & (said[:, 1] < said[:, 1].max(initial=0.0))]
+    if not len(arrived) or not len(said):
+        raise Refused("Nothing was recorded.")
+    if said[-1, 1] < wanted[-1]:
+        raise Refused("The device did not play to the end: measure again.")
+    behind = said[:, 0] - said[:, 1]
+    near = np.abs(said[None, :, 1] - wanted[:, None]) < AROUND_S
+    played = wanted + [float(np.median(behind[row])) if row.any() else np.nan for row in near]
+    # no sample arrives before it was recorded: the earliest block tells when recording began
+    began = arrived[:, 0] - arrived[:, 1]
+    near = np.abs(arrived[None, :, 0] - played[:, None]) < 2 * AROUND_S
+    expected = played - [float(began[row].min()) if row.any() else np.nan for row in near]
+    stumbled = Refused("The sound stumbled meanwhile: measure again when the computer has less to do.")
+    if not np.isfinite(expected).all():
+        raise stumbled
+    try:
+        return delay(recorded, rate, expected)
+    except Refused:
+        if max(np.ptp(played - wanted), np.ptp(played - expected)) > STUMBLED_S:
+            raise stumbled from None
+        raise
 
 
 def delay(recorded: Floats | Singles, rate: int, expected: Floats) -> tuple[float, float]:

@@ -16,9 +16,7 @@ from ...core.playing import loopback
 RATE = 48_000
 LOOK_MS = 10
 BUFFER_S = 0.1
-SETTLED_S, LONGEST_S = 1.0, 6.0
-UNEVEN, STUMBLED_S = 0.01, 0.06
-"""A clock that runs so wrongly, or that jumps so far, is none to measure by."""
+LONGEST_S = 6.0
 
 
 class Clock:
@@ -46,9 +44,8 @@ class Measuring(QObject):
 
         self._done = done
         self._blocks: list[bytes] = []
-        self._arrived: list[tuple[float, int]] = []
-        self._heard: list[tuple[float, float]] = []
-        self._clock = Clock()
+        self._arrived: list[tuple[float, float]] = []
+        self._said: list[tuple[float, float]] = []
         self._ending = 0.0
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -83,11 +80,9 @@ class Measuring(QObject):
         block = self._input.readAll().data() if self._input is not None else b""
         if block:
             self._blocks.append(block)
-            self._arrived.append((now, sum(map(len, self._blocks)) // 4))
-        heard = self._clock.heard(now, self._sink.processedUSecs() / 1e6)
-        if heard > 0:
-            self._heard.append((now, heard))
-        ends = bool(self._heard) and self._heard[-1][1] > self._length - 0.3
+            self._arrived.append((now, sum(map(len, self._blocks)) / 4 / RATE))
+        self._said.append((now, self._sink.processedUSecs() / 1e6))
+        ends = self._said[-1][1] > self._length - 0.3
         self._ending = self._ending or (now if ends else 0.0)
         late = now - self._began > self._length + LONGEST_S
         if late or (self._ending and now - self._ending > loopback.LATEST_S + 0.5):
@@ -97,24 +92,9 @@ class Measuring(QObject):
             self._done(self._judge())
 
     def _judge(self) -> object:
-        """Where clicks should lie in the recording by the device's own clock, and where they do."""
-        if len(self._heard) < 10 or not self._arrived:
-            return "Nothing was recorded."
         recorded = np.frombuffer(b"".join(self._blocks), np.float32)
-        # no sample arrives before it was recorded: the earliest block tells when recording began
-        zero = min(now - count / RATE for now, count in self._arrived)
-        # devices halt once or twice while they begin
-        even = [h for h in self._heard if SETTLED_S < h[1] < self._length - 0.2]
-        if len(even) < 100:
-            return "The device did not play to the end: measure again."
-        now, place = np.array(even).T
-        # the clock runs evenly: one line through all that the device said
-        slope, offset = np.polyfit(place, now, 1)
-        off = now - (slope * place + offset)
-        lost = self._arrived[-1][0] - zero - len(recorded) / RATE
-        if abs(slope - 1) > UNEVEN or np.abs(off).max() > STUMBLED_S or lost > STUMBLED_S:
-            return "The sound stumbled meanwhile: measure again when the computer has less to do."
+        said, arrived = (np.array(rows, float).reshape(-1, 2) for rows in (self._said, self._arrived))
         try:
-            return loopback.delay(recorded, RATE, slope * loopback.times() + offset - zero)
+            return loopback.measured(recorded, RATE, said=said, arrived=arrived)
         except Refused as e:
             return str(e)

@@ -55,3 +55,50 @@ def test_what_is_no_click_is_refused(kind: str) -> None:
     }[kind]
     with pytest.raises(Refused, match="not heard"):
         loopback.delay(sound, RATE, loopback.times() + 0.5)
+
+
+def told(stops: list[tuple[float, float]], lost: list[tuple[float, float]], *, late: float = 0.05) -> tuple:
+    """A recording of the clicks by a device that halts (at, for s) and an input that loses (at, for s); its clocks."""
+    length = len(loopback.clicks(RATE)) / RATE
+    place = np.arange(0, length, 0.01)
+    now = 100 + place + sum((place > at) * long for at, long in stops)
+    sound = np.random.default_rng(1).normal(0, 0.003, int((length + 2) * RATE))
+    for t in loopback.times():
+        at = round((np.interp(t, place, now) - 99.5 + late) * RATE)
+        sound[at : at + 144] += 0.3 * loopback.clicks(RATE)[round(1.4 * RATE) : round(1.4 * RATE) + 144, 0]
+    ends = np.arange(0.05, length + 2, 0.05)
+    keep = np.ones(len(sound), bool)
+    for at, long in lost:
+        keep[int(at * RATE) : int((at + long) * RATE)] = False
+    came = np.array([keep[: int(t * RATE)].sum() / RATE for t in ends])
+    return sound[keep], np.array([now, place]).T, np.array([99.5 + ends, came]).T
+
+
+@pytest.mark.parametrize(
+    ("stops", "lost"),
+    [([], []), ([(3.0, 0.08), (5.1, 0.3)], []), ([], [(4.0, 0.12)]), ([(2.9, 0.05)], [(4.6, 0.2)])],
+)
+def test_what_a_device_stumbles_over_is_no_delay(
+    stops: list[tuple[float, float]], lost: list[tuple[float, float]]
+) -> None:
+    sound, said, arrived = told(stops, lost)
+    found, scatter = loopback.measured(sound, RATE, said=said, arrived=arrived)
+    assert found == pytest.approx(0.05, abs=0.002) and scatter < 0.002
+
+
+def test_what_can_not_be_measured_says_why() -> None:
+    sound, said, arrived = told([], [])
+    unsaid = np.abs(said[:, 1] - loopback.times()[5]) > 0.5
+    for what, given, why in (
+        (sound, said[unsaid], "stumbled"),
+        (np.zeros(len(sound)), said, "not heard"),
+        (sound, said[:300], "did not play to the end"),
+        (sound, said[:0], "Nothing was recorded"),
+    ):
+        with pytest.raises(Refused, match=why):
+            loopback.measured(what, RATE, said=given, arrived=arrived)
+    # the clicks of one side are those of another place each time: this device's clock is none
+    sound, said, arrived = told([(t, 0.1) for t in (2.0, 3.0, 4.0, 5.0, 6.0)], [])
+    said[:, 0] = 100 + said[:, 1] + np.where(said[:, 1] % 1 < 0.5, 0.03, 0.0)
+    with pytest.raises(Refused, match="stumbled"):
+        loopback.measured(sound, RATE, said=said, arrived=arrived)
