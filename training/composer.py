@@ -41,6 +41,7 @@ COMPING = {
     "blues": "strum off whole",
     "jazz": "whole riffed stab",
     "waltz": "waltz arp whole strum",
+    "compound": "arp thirds strum whole arp pulse",
 }
 BASSES = {
     "dance": "off eighths riff roots",
@@ -56,6 +57,7 @@ BASSES = {
     "blues": "walk roots eighths",
     "jazz": "walk walk",
     "waltz": "waltz long roots",
+    "compound": "long roots lilt thirds riff kick",
 }
 
 
@@ -183,7 +185,9 @@ class Band:
         self.drum_lines: dict[str, dict[str, str]] = {}
         self.span = int(rng.choice([1, 1, 1, 1, 2])) if rng.random() > 0.12 else 0
         rock = groove.family == "rock"
-        self.early = float(rng.choice([0.0, 0.0, 0.5] if rock else [0.0, 0.0, 0.0, 0.0, 0.5]))
+        # chords come an eighth early
+        ahead = 0.5 if groove.steps == 4 else 1 / 3
+        self.early = float(rng.choice([0.0, 0.0, ahead] if rock else [0.0, 0.0, 0.0, 0.0, ahead]))
         self.density = float(rng.uniform(0.6, 1.3))
 
     def degree(self, alike: str, bar: int, half: int) -> int:
@@ -311,6 +315,10 @@ class Band:
             ]
         elif style == "waltz":
             at = [(0.0, key, 0.9)]
+        elif style == "lilt":
+            at = [(b + o, key, 0.3) for b in range(beats) for o in (0.0, 2 / 3)]
+        elif style == "thirds":
+            at = [(b / 3, key, 0.3) for b in range(3 * beats)]
         else:
             fig = self.figure("bass", section.alike, beats, 0.75 * self.density, 0.25)
             scale = self.mode
@@ -346,6 +354,8 @@ class Band:
             ]
         elif style == "eighths":
             hits = [(b / 2, 0.45, 0.75 if b % 2 == 0 else 0.6, chord) for b in range(2 * beats)]
+        elif style == "thirds":
+            hits = [(b / 3, 0.3, 0.6 if b % 3 else 0.75, chord) for b in range(3 * beats)]
         elif style == "chug":
             hits = [(b / 2, 0.38, 0.9 if b % 2 == 0 else 0.75, power) for b in range(2 * beats)]
         elif style == "gallop":

@@ -140,6 +140,16 @@ GROOVES = (
     _g("clap stomp", 76, 120, "pop", "K:x.......x....... C:....x.......x...", machine=0.4, weight=0.4),
     _g("shaker only", 84, 130, "pop", "A:x-o-x-o-x-o-x-o-", machine=0.4, weight=0.3),
     _g("hat only", 84, 140, "pop", "H:x.o.x.o.x.o.x.o.", machine=0.6, weight=0.2),
+    # six eighths: a beat is a group of three, a bar of four has two of six
+    _g("six", 50, 86, "compound", "K:x.....x..... S:...x.....x.. H:xooxooxooxoo", steps=3, machine=0.2, weight=0.6),
+    _g("six kicks", 50, 82, "compound", "K:x....xx.?..x S:...x.....x.. H:xxxxxxxxxxxx", steps=3, machine=0.2, weight=0.4),
+    _g("six ride", 50, 84, "compound", "K:x....?x..... R:...x.....x.. D:x.ox.ox.ox.o", steps=3, machine=0.1, weight=0.4),
+    _g("six soft", 50, 80, "compound", "K:x.....?..... R:...o.....o.. A:xooxooxooxoo", steps=3, machine=0.2, weight=0.3),
+    _g("six bare", 54, 90, "compound", "K:x.....x..... S:...x.....x..", steps=3, machine=0.2, weight=0.3),
+    _g("six bells", 60, 120, "compound", "W:x.x.xx.x.x.x K:x..x..x..x.. u:..x..x..x..x", steps=3, machine=0.1, weight=0.3),
+    _g("six fast", 84, 132, "compound", "K:x.....x..... S:...x.....x.. D:x..x..x..x..", steps=3, machine=0.3, weight=0.3),
+    _g("six claps", 54, 84, "compound", "K:x.....x..?.. C:...x.....x.. M:xooxooxooxoo", steps=3, machine=0.5, weight=0.3),
+    _g("six slow", 100, 150, "compound", "K:x.........?. S:......x..... H:xooxooxooxoo", steps=3, machine=0.2, weight=0.2),
 )  # fmt: skip
 
 _LEVEL = {"x": 1.0, "o": 0.65, "-": 0.32}

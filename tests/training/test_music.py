@@ -57,6 +57,18 @@ def test_songs_are_of_many_kinds_and_the_same_for_the_same_seed() -> None:
     assert again == songs[3]
 
 
+def test_six_eighths_are_played_in_groups_of_three(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(grooves, "GROOVES", tuple(g for g in grooves.GROOVES if g.family == "compound"))
+    lilting = 0
+    for k in range(20):
+        song = composer.compose(np.random.default_rng(k), 60.0)
+        at = np.array([n.beat for n in song.notes if n.part != "drums" and n.beat >= 0]) * 12 % 12
+        thirds, between = (np.isin(np.rint(at) % 12, places).sum() for places in ((4, 8), (3, 6, 9)))
+        assert between <= 0.02 * len(at), song.groove.name
+        lilting += bool(thirds)
+    assert lilting > 10
+
+
 @pytest.mark.parametrize("machine", [True, False])
 def test_time_always_goes_forward(machine: bool) -> None:
     song = composer.compose(np.random.default_rng(5), 60.0)
