@@ -75,8 +75,12 @@ def pytest_unconfigure(config: pytest.Config) -> None:
         shutil.rmtree(os.environ.get("MERVID_TEST_SHARED", ""), ignore_errors=True)
 
 
-def _analysed(path: Path) -> tuple[Decoded, Evidence]:
-    """A recording analysed once for the whole run: by the process that asks first, while others wait for it."""
+@cache
+def analysed(path: Path) -> tuple[Decoded, Evidence]:
+    """A recording analysed once for the whole run: by the process that asks first, while others wait for it.
+
+    Its name tells it from others.
+    """
     folder = os.environ.get("MERVID_TEST_SHARED")
     if folder is None:
         return analysis.analyse(path)
@@ -94,7 +98,7 @@ def _analysed(path: Path) -> tuple[Decoded, Evidence]:
 @cache
 def heard_demo(name: str) -> tuple[Decoded, Evidence]:
     """A demo recording, as it comes back from the library."""
-    return _analysed(places.demo_folder() / f"{name}.ogg")
+    return analysed(places.demo_folder() / f"{name}.ogg")
 
 
 @cache
@@ -117,7 +121,7 @@ def material(name: str) -> dict[str, NDArray[np.float64]]:
 @cache
 def heard_material(name: str) -> tuple[Heard, dict[str, NDArray[np.float64]]]:
     """A recording of tests/material as it is heard, and its truth."""
-    return _analysed(MATERIAL / f"{name}.ogg")[1].heard, material(name)
+    return analysed(MATERIAL / f"{name}.ogg")[1].heard, material(name)
 
 
 @cache

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import gc
 import os
+import pickle
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
 from functools import cache
+from hashlib import sha256
 from pathlib import Path
 
 import pytest
@@ -16,6 +19,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from mervid import places
+from mervid.core.findings import report
 from mervid.core.fitting import proposal
 from mervid.core.hearing.evidence import to_bytes
 from mervid.core.sound import decoding
@@ -30,9 +34,10 @@ from mervid.desk.stages.align.surface import AlignSurface
 from mervid.desk.stages.phrase.stage import PhraseStage
 from mervid.desk.stages.phrase.surface import PhraseSurface
 from mervid.desk.window import Window
-from mervid.jobs import pcm
+from mervid.jobs import fitter, lifeline, pcm
+from mervid.jobs.lifeline import OneProcess
 from mervid.store.library import Library
-from tests.conftest import PATIENCE_S, heard_demo
+from tests.conftest import PATIENCE_S, analysed
 
 
 class FakeTime:
@@ -57,6 +62,42 @@ def frozen() -> None:
     """What is there for all tests isn't looked through for garbage after each of them."""
     gc.collect()
     gc.freeze()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def shelf() -> Iterator[None]:
+    """Windows are many, what they ask of the demo tracks is little: what was answered once for a question is answered
+    so again, and a process that is idle when its window closes serves the next one."""
+    idle: dict[object, list[ProcessPoolExecutor]] = {}
+    known: dict[tuple[str, bytes], object] = {}
+    start, close, call = lifeline.processes, OneProcess.close, OneProcess.call
+
+    def processes(count, context, first, args) -> ProcessPoolExecutor:
+        waiting = idle.get(first) if count == 1 and not args else None
+        return waiting.pop() if waiting else start(count, context, first, args)
+
+    def kept(one: OneProcess) -> None:
+        executor, (first, args) = one._executor, one._first
+        if executor is not None and not (args or executor._pending_work_items or executor._broken):
+            idle.setdefault(first, []).append(executor)
+            one._executor = None
+        close(one)
+
+    def asked(one: OneProcess, function, *args, **rest):
+        if function.__module__ not in (fitter.__name__, report.__name__) or one._closed:
+            return call(one, function, *args, **rest)
+        question = function.__qualname__, sha256(pickle.dumps(args)).digest()
+        if question not in known:
+            known[question] = call(one, function, *args, **rest)
+        return known[question]
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(lifeline, "processes", processes)
+        patch.setattr(OneProcess, "close", kept)
+        patch.setattr(OneProcess, "call", asked)
+        yield
+    for executor in (e for waiting in idle.values() for e in waiting):
+        executor.shutdown(cancel_futures=True)
 
 
 @pytest.fixture
@@ -117,9 +158,9 @@ def _share(source: str, target: str) -> None:
 
 
 @cache
-def decoded(name: str) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
-    """A demo recording decoded once for all tests: a folder with its samples, its waveform and its evidence."""
-    facts, evidence = heard_demo(name)
+def decoded(path: Path) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
+    """A recording decoded once for all tests: a folder with its samples, its waveform and its evidence."""
+    facts, evidence = analysed(path)
     folder = tempfile.TemporaryDirectory()
     maker, writer = WaveformMaker(facts.rate), pcm.Writer(Path(folder.name))
 
@@ -127,32 +168,37 @@ def decoded(name: str) -> tuple[tempfile.TemporaryDirectory[str], bytes, bytes]:
         maker.push(block)
         writer.push(block)
 
-    decoding.decode(decoding.probe(places.demo_folder() / f"{name}.ogg"), sink)
+    decoding.decode(decoding.probe(path), sink)
     writer.keep(facts.identity)
     return folder, maker.finish().to_bytes(), to_bytes(evidence)
 
 
-def put(window: Window, name: str, into: Path | None = None) -> int:
-    """Put a demo recording into the library as it is heard; the hearing itself is done once for all tests.
+def keep_heard(library: Library, cache: Path, source: Path, path: Path) -> int:
+    """Put `path`, which is `source` or a copy of it, into a library as it is heard."""
+    facts, evidence = analysed(source)
+    folder, drawn, heard = decoded(source)
+    # the samples are only read: one copy serves all windows
+    shutil.copytree(folder.name, cache, copy_function=_share, dirs_exist_ok=True)
+    track, _ = library.add(path)
+    library.set_decoded(track.id, facts)
+    library.set_evidence(track.id, heard, drawn, proposal.propose(evidence.heard, facts.duration))
+    return track.id
+
+
+def put(window: Window, recording: str | Path, into: Path | None = None) -> int:
+    """Put a recording into the window's library; it is heard once for all tests.
 
     Parameters
     ----------
+    recording : a file, or the name of one of the demo
     into : a folder for a copy of it, for what writes beside recordings or into them
     """
     session = window.session
-    path = places.demo_folder() / f"{name}.ogg"
-    if into is not None:
-        path = Path(shutil.copy(path, into))
-    facts, evidence = heard_demo(name)
-    folder, drawn, heard = decoded(name)
-    # the samples are only read: one copy serves all windows
-    shutil.copytree(folder.name, session.cache, copy_function=_share, dirs_exist_ok=True)
-    track, _ = session.library.add(path)
-    session.library.set_decoded(track.id, facts)
-    first = proposal.propose(evidence.heard, facts.duration)
-    session.library.set_evidence(track.id, heard, drawn, first)
+    source = recording if isinstance(recording, Path) else places.demo_folder() / f"{recording}.ogg"
+    path = source if into is None else Path(shutil.copy(source, into))
+    number = keep_heard(session.library, session.cache, source, path)
     session.catalogue.reread()
-    return track.id
+    return number
 
 
 @pytest.fixture

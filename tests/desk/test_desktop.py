@@ -21,15 +21,14 @@ from PyQt6.QtGui import QDropEvent
 from pytestqt.qtbot import QtBot
 
 from mervid import places
-from mervid.core.fitting import proposal
 from mervid.desk.desktop import manners
 from mervid.desk.desktop.attach import attach
 from mervid.desk.desktop.manners import Manners
 from mervid.desk.widgets import outward
 from mervid.desk.window import Window
 from mervid.store.library import Library
-from tests.conftest import heard_demo, wait_for
-from tests.desk.conftest import decoded, put
+from tests.conftest import wait_for
+from tests.desk.conftest import keep_heard, put
 
 needs_bus = pytest.mark.skipif(
     not (shutil.which("dbus-daemon") and shutil.which("dbus-send")), reason="no D-Bus here: apt-get install dbus"
@@ -71,12 +70,8 @@ def ask(address: str, heard: object, tmp_path: Path) -> Iterator[Ask]:
     data.mkdir()
     with closing(Library(data / "library.sqlite")) as library:
         for name in ("Copper Ferry", "Salt Ledger"):
-            facts, evidence = heard_demo(name)
-            folder, drawn, evidence_bytes = decoded(name)
-            shutil.copytree(folder.name, cache, dirs_exist_ok=True)
-            track, _ = library.add(places.demo_folder() / f"{name}.ogg")
-            library.set_decoded(track.id, facts)
-            library.set_evidence(track.id, evidence_bytes, drawn, proposal.propose(evidence.heard, facts.duration))
+            path = places.demo_folder() / f"{name}.ogg"
+            keep_heard(library, cache, path, path)
     env = os.environ | {
         "MERVID_DATA": str(data), "MERVID_CACHE": str(cache), "DBUS_SESSION_BUS_ADDRESS": address,
         "QT_QPA_PLATFORM": "offscreen", "PULSE_SERVER": "none",

@@ -21,19 +21,25 @@ from mervid.desk.widgets.replaced_dialog import ReplacedDialog
 from mervid.desk.window import Window
 from mervid.store.track import READY
 from tests.conftest import RATE, band
+from tests.desk.conftest import put
 
 LEAD = 2.345
 """s by which the music begins later in the file that grew."""
 
 
-@pytest.fixture
-def take(window: Window, qtbot: QtBot, wav: Callable[..., Path]) -> Path:
-    """A recording that was heard, with a cue of one's own."""
-    path = wav("take.wav", band(40.0, 112.0))
-    window.session.queue.add_files([path])
-    qtbot.waitUntil(lambda: window.session.track.evidence is not None)
-    window.session.track.apply(cue_edits.add_cue, 5.0, name="Mine")
+@pytest.fixture(scope="module")
+def recording(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("recording") / "take.wav"
+    soundfile.write(path, band(40.0, 112.0), RATE, subtype="PCM_16")
     return path
+
+
+@pytest.fixture
+def take(window: Window, recording: Path, tmp_path: Path) -> Path:
+    """A recording that was heard, with a cue of one's own."""
+    window.session.open(put(window, recording, tmp_path))
+    window.session.track.apply(cue_edits.add_cue, 5.0, name="Mine")
+    return tmp_path / "take.wav"
 
 
 def grow(path: Path, lead: float = LEAD) -> None:

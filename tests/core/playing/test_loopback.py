@@ -89,14 +89,14 @@ def test_what_a_device_stumbles_over_is_no_delay(
 def test_what_can_not_be_measured_says_why() -> None:
     sound, said, arrived = told([], [])
     unsaid = np.abs(said[:, 1] - loopback.times()[5]) > 0.5
-    for what, given, why in (
+    for what, told_of, why in (
         (sound, said[unsaid], "stumbled"),
         (np.zeros(len(sound)), said, "not heard"),
         (sound, said[:300], "did not play to the end"),
         (sound, said[:0], "Nothing was recorded"),
     ):
         with pytest.raises(Refused, match=why):
-            loopback.measured(what, RATE, said=given, arrived=arrived)
+            loopback.measured(what, RATE, said=told_of, arrived=arrived)
     # the clicks of one side are those of another place each time: this device's clock is none
     sound, said, arrived = told([(t, 0.1) for t in (2.0, 3.0, 4.0, 5.0, 6.0)], [])
     said[:, 0] = 100 + said[:, 1] + np.where(said[:, 1] % 1 < 0.5, 0.03, 0.0)
