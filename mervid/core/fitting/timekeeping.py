@@ -169,14 +169,10 @@ def _glides(times: Floats) -> bool:
     whole = float(np.percentile(level, 98) - np.percentile(level, 2))
     moves = np.diff(level)
     # small moves against the slide don't end it
-    longest = (
-        max(
-            abs(float(level[j] - level[i]))
-            for i in range(0, len(level), 2)
-            for j in range(i + 3, min(i + 20, len(level)))
-            if (np.sign(moves[i:j]) * np.sign(level[j] - level[i]) >= -0.0).mean() > 0.9
-        )
-        if len(level) > 4
-        else 0.0
+    slides = (
+        abs(float(level[j] - level[i]))
+        for i in range(0, len(level), 2)
+        for j in range(i + 3, min(i + 20, len(level)))
+        if (np.sign(moves[i:j]) * np.sign(level[j] - level[i]) >= -0.0).mean() > 0.9
     )
-    return whole > 2 * _RAMP and longest > 0.7 * whole
+    return whole > 2 * _RAMP and max(slides, default=0.0) > 0.7 * whole

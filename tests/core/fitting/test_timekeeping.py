@@ -40,6 +40,11 @@ def test_kinds_of_made_up_beats() -> None:
     assert kind_of(np.full(8, 0.5)) == timekeeping.UNCLEAR
 
 
+@pytest.mark.parametrize("seed", [7, 10, 20])
+def test_beats_that_go_here_and_there_are_on_no_slide(seed: int) -> None:
+    assert kind_of(np.random.default_rng(seed).normal(0.5, 0.03, 40)[1:], 0.0) == timekeeping.WANDERING
+
+
 def test_never_steady_where_a_steady_grid_leaves_twenty_ms() -> None:
     """One tempo change of 0.5 % in the middle puts the ends of 200 beats 60 ms apart from any line."""
     assert kind_of(np.repeat([0.5, 0.5025], 100)) != timekeeping.STEADY
