@@ -62,16 +62,19 @@ class Finder(QDialog):
     def fill(self, text: str) -> None:
         """List what answers to the words."""
         self.list.clear()
-        for command in self._table.found(text):
+        found = self._table.found(text)
+        for command in found:
             item = QListWidgetItem(command.words)
             item.setData(ITEM, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.keys}")
             self.list.addItem(item)
+        # with keys in them the rows before are laid out anew for each that is added
+        for row, command in enumerate(found):
             key = Words(f"{command.group}     {command.keys}")
             key.setObjectName("faint")
             key.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             key.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-            self.list.setItemWidget(item, key)
+            self.list.setItemWidget(self.list.item(row), key)
         self.list.setCurrentRow(0)
         self.nothing.setVisible(not self.list.count())
 
