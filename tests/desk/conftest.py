@@ -8,7 +8,6 @@ import pickle
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
-from concurrent.futures import ProcessPoolExecutor
 from functools import cache
 from hashlib import sha256
 from pathlib import Path
@@ -34,7 +33,7 @@ from mervid.desk.stages.align.surface import AlignSurface
 from mervid.desk.stages.phrase.stage import PhraseStage
 from mervid.desk.stages.phrase.surface import PhraseSurface
 from mervid.desk.window import Window
-from mervid.jobs import fitter, lifeline, pcm
+from mervid.jobs import fitter, pcm
 from mervid.jobs.lifeline import OneProcess
 from mervid.store.library import Library
 from tests.conftest import PATIENCE_S, analysed
@@ -65,23 +64,10 @@ def frozen() -> None:
 
 
 @pytest.fixture(scope="session", autouse=True)
-def shelf() -> Iterator[None]:
-    """Windows are many, what they ask of the demo tracks is little: what was answered once for a question is answered
-    so again, and a process that is idle when its window closes serves the next one."""
-    idle: dict[object, list[ProcessPoolExecutor]] = {}
+def answered() -> Iterator[None]:
+    """What was worked out once for a question about a track is not worked out for the next window that asks it."""
     known: dict[tuple[str, bytes], object] = {}
-    start, close, call = lifeline.processes, OneProcess.close, OneProcess.call
-
-    def processes(count, context, first, args) -> ProcessPoolExecutor:
-        waiting = idle.get(first) if count == 1 and not args else None
-        return waiting.pop() if waiting else start(count, context, first, args)
-
-    def kept(one: OneProcess) -> None:
-        executor, (first, args) = one._executor, one._first
-        if executor is not None and not (args or executor._pending_work_items or executor._broken):
-            idle.setdefault(first, []).append(executor)
-            one._executor = None
-        close(one)
+    call = OneProcess.call
 
     def asked(one: OneProcess, function, *args, **rest):
         if function.__module__ not in (fitter.__name__, report.__name__) or one._closed:
@@ -92,12 +78,8 @@ def shelf() -> Iterator[None]:
         return known[question]
 
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(lifeline, "processes", processes)
-        patch.setattr(OneProcess, "close", kept)
         patch.setattr(OneProcess, "call", asked)
         yield
-    for executor in (e for waiting in idle.values() for e in waiting):
-        executor.shutdown(cancel_futures=True)
 
 
 @pytest.fixture
