@@ -21,6 +21,8 @@ BATCH, LENGTH, RATE, DECAY, BLUR = 32, 192, 3e-3, 3e-2, 0.3
 LEFT_OUT = 0.25
 """How often each part of the figures is left out of an example."""
 KEPT, NETS, LOOK = 6, 3, 100
+ON_STEPS, ON_RATE, ON_SHARE = 700, 8e-4, 0.7
+"""Of networks that learn on: how long and how fast they do, and how much of what they become is taken."""
 
 
 def _net(figures: int, width: int, dilations: tuple[int, ...]) -> Any:
@@ -96,17 +98,36 @@ class Task:
 def learn(task: Task) -> dict[str, NDArray[Any]]:
     """Networks as they are shipped, by number of the network and of the array."""
     heap = np.concatenate(task.rows)
-    mean, width = heap.mean(axis=0), heap.std(axis=0) + 1e-3
-    even = attrs.evolve(task, rows=[np.clip((x - mean) / width, -5, 5).astype(np.float32) for x in task.rows])
     out = {"format": np.array(beat_net.FORMAT), "nets": np.array(NETS), "dilations": np.array(task.dilations)}
-    out |= {"mean": mean, "spread": width}
+    out |= {"mean": heap.mean(axis=0), "spread": heap.std(axis=0) + 1e-3}
+    even = _even(task, out)
     for k in range(NETS):
         out |= {f"{k}.{i}": p for i, p in enumerate(_member(even, k))}
     return out
 
 
-def _member(task: Task, number: int) -> list[NDArray[np.float16]]:
-    """One network, as it was when the takes kept back from it were told best."""
+def learn_on(task: Task, known: dict[str, NDArray[Any]]) -> dict[str, NDArray[Any]]:
+    """What networks that are shipped become by more takes, without losing what they `known` of others.
+
+    They learn on slowly, and between what they were and what they are then, `ON_SHARE` of the way is gone (Wortsman et
+    al., "Robust fine-tuning of zero-shot models", CVPR 2022; from memory).
+    """
+    out, even = dict(known), attrs.evolve(_even(task, known), steps=ON_STEPS)
+    for k in range(int(known["nets"])):
+        old = [known[f"{k}.{i}"].astype(np.float32) for i in range(4 + 4 * len(task.dilations))]
+        for i, (before, after) in enumerate(zip(old, _member(even, k, old), strict=True)):
+            out[f"{k}.{i}"] = (before + ON_SHARE * (after.astype(np.float32) - before)).astype(np.float16)
+    return out
+
+
+def _even(task: Task, known: dict[str, NDArray[Any]]) -> Task:
+    """The task with figures of unit spread."""
+    rows = [np.clip((x - known["mean"]) / known["spread"], -5, 5).astype(np.float32) for x in task.rows]
+    return attrs.evolve(task, rows=rows)
+
+
+def _member(task: Task, number: int, begun: list[Singles] | None = None) -> list[NDArray[np.float16]]:
+    """One network, as it was when the takes kept back from it were told best; it goes on where another had `begun`."""
     import torch
 
     torch.manual_seed(number)
@@ -115,7 +136,12 @@ def _member(task: Task, number: int) -> list[NDArray[np.float16]]:
     shown = takes_[takes_ % KEPT != number]
     kept = [i for take in takes_[takes_ % KEPT == number] for i in task.takes()[take]]
     net = _net(task.rows[0].shape[1], task.width, task.dilations)
-    steps = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
+    if begun:
+        with torch.no_grad():
+            for p, was in zip(net.parameters(), begun, strict=True):
+                p.copy_(torch.tensor(was))
+    rate = ON_RATE if begun else RATE
+    steps = torch.optim.AdamW(net.parameters(), lr=rate, weight_decay=DECAY)
 
     def loss(parts: list[Any]) -> Any:
         x, y, w = (torch.tensor(np.stack(v)) for v in parts)
@@ -124,7 +150,7 @@ def _member(task: Task, number: int) -> list[NDArray[np.float16]]:
     best, out = np.inf, list[NDArray[np.float16]]()
     for k in range(1, task.steps + 1):
         for group in steps.param_groups:
-            group["lr"] = RATE * min(1.0, k / LOOK) * (0.02 + 0.49 * (1 + np.cos(np.pi * k / task.steps)))
+            group["lr"] = rate * min(1.0, k / LOOK) * (0.02 + 0.49 * (1 + np.cos(np.pi * k / task.steps)))
         net.train()
         cost = loss(list(zip(*(task.example(rng, int(rng.choice(shown))) for _ in range(BATCH)), strict=True)))
         steps.zero_grad()

@@ -7,6 +7,8 @@ one with which beat the music begins. Of each kind three are made, and each stop
 by a sixth of the takes that is kept from it. Then the same for voices alone, with an ear of their own besides
 (`voice_ear`). What is made on the way is kept in FOLDER, and a second start goes on where the first ended. By takes
 that nothing was learned from, the confidence of both ears is set anew.
+
+With `--six-eighths` nothing of this is taught, but the network of rivals that is there learns on by such takes, too.
 """
 
 from __future__ import annotations
@@ -33,8 +35,8 @@ from mervid.core.hearing import (
     voices,
 )
 from mervid.core.hearing.opening import WEIGHTS as OPENING
-from training.beat_net import Task, learn, yes_or_no
-from training.heard_takes import BEGINNINGS, FIRST, NOISES, TALK, VOICES, make, nearest, read
+from training.beat_net import Task, learn, learn_on, yes_or_no
+from training.heard_takes import BEGINNINGS, FIRST, NOISES, SIXES, TALK, VOICES, make, nearest, read
 from training.judge import logistic
 from training.sounds import present
 from training.spread import spread
@@ -205,6 +207,16 @@ def teach(songs: list[Path], begin: list[Path], to: Callable[[Path], Path]) -> N
     _teach(to(OPENING), opening.task(firsts))
 
 
+def teach_on(songs: list[Path]) -> None:
+    """Let the network of rivals that is there learn on by `songs`."""
+    from training import rivals
+
+    task = rivals.task([one for one in spread(rivals.lesson, songs) if one is not None])
+    with np.load(rival_counts.WEIGHTS) as z:
+        known = dict(z)
+    np.savez_compressed(rival_counts.WEIGHTS, **learn_on(task, known))
+
+
 def main() -> int:
     """Render, hear, learn, write."""
     parser = argparse.ArgumentParser(prog="python -m training.beats", description=__doc__.split("\n")[0])
@@ -217,6 +229,12 @@ def main() -> int:
     )
     parser.add_argument("--minutes", type=float, default=42.0, help="time to train the ear of voices alone for")
     parser.add_argument(
+        "--six-eighths",
+        type=int,
+        default=0,
+        help="so many more takes in six eighths, by which the network of rivals that is there learns on, and no more",
+    )
+    parser.add_argument(
         "--judged", type=int, default=200, help="takes of either kind kept back, by which confidence is set"
     )
     options = parser.parse_args()
@@ -227,6 +245,9 @@ def main() -> int:
         return [p for p in spread(work, range(first, first + count), most_each=120) if p is not None]
 
     songs, begin = made(FIRST, options.takes), made(BEGINNINGS, options.beginnings)
+    if options.six_eighths:
+        teach_on(songs + begin + made(SIXES, options.six_eighths))
+        return 0
     teach(songs, begin, lambda path: path)
     beatless = options.voices // 9
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)

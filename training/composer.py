@@ -449,9 +449,9 @@ Compose = Callable[[Generator, float], Song]
 """What makes a song of about so many s."""
 
 
-def compose(rng: Generator, seconds: float, plan: Plan = form) -> Song:
-    """A song of about `seconds`, whose sections `plan` makes."""
-    groove = grooves.choose(rng)
+def compose(rng: Generator, seconds: float, plan: Plan = form, *, among: tuple[Groove, ...] = grooves.GROOVES) -> Song:
+    """A song of about `seconds`, whose sections `plan` makes, over one `among` these grooves."""
+    groove = grooves.choose(rng, among)
     bpm = float(np.exp(rng.uniform(np.log(groove.low), np.log(groove.high))))
     if rng.random() < 0.4:
         bpm = float(np.round(bpm))

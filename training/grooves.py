@@ -152,13 +152,14 @@ GROOVES = (
     _g("six slow", 100, 150, "compound", "K:x.........?. S:......x..... H:xooxooxooxoo", steps=3, machine=0.2, weight=0.2),
 )  # fmt: skip
 
+COMPOUND = tuple(g for g in GROOVES if g.family == "compound")
 _LEVEL = {"x": 1.0, "o": 0.65, "-": 0.32}
 
 
-def choose(rng: Generator) -> Groove:
+def choose(rng: Generator, among: tuple[Groove, ...] = GROOVES) -> Groove:
     """One groove by weight."""
-    w = np.array([g.weight for g in GROOVES])
-    return GROOVES[int(rng.choice(len(GROOVES), p=w / w.sum()))]
+    w = np.array([g.weight for g in among])
+    return among[int(rng.choice(len(among), p=w / w.sum()))]
 
 
 def vary(rng: Generator, groove: Groove) -> dict[str, str]:

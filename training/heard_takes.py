@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from functools import partial
 from pathlib import Path
 
 import attrs
@@ -12,11 +13,14 @@ from numpy.typing import NDArray
 from mervid.core.hearing import ear, features, spectra
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.scene import Scene, scene
-from training import composer, forms, singers, takes
+from training import composer, forms, grooves, singers, takes
+from training.composer import Compose
 from training.dataset import studio
 
 Singles = NDArray[np.float32]
 FIRST = 6_000_000
+SIXES = 6_050_000
+"""From here on takes are in six eighths; few of the others are."""
 BEGINNINGS = 6_100_000
 """From here on takes are short, and `PRELUDES` of them begin long before their music."""
 VOICES = 6_200_000
@@ -38,11 +42,13 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
         return path
     plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
     preludes = 0.0
-    compose = singers.compose if seed >= VOICES else None
-    if compose:
-        seconds = SHORT
+    compose: Compose | None = None
+    if seed >= VOICES:
+        seconds, compose = SHORT, singers.compose
     elif seed >= BEGINNINGS:
         seconds, preludes = SHORTEST, PRELUDES
+    elif seed >= SIXES:
+        compose = partial(composer.compose, plan=plan, among=grooves.COMPOUND)
     if seed >= TALK:
         take = (takes.noise if seed >= NOISES else takes.talk)(seed, seconds=seconds)
     else:
