@@ -21,9 +21,9 @@ from numpy.random import Generator
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT)]
 
-from training import takes
+from training import composer, takes
 from training.dataset import studio
-from training.grooves import Groove
+from training.grooves import COMPOUND, GROOVES, Groove
 from training.score import Section
 from training.sounds import RATE, present
 from training.spread import spread
@@ -160,7 +160,9 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
         planned[:] = plan(rng, groove, seconds, bpm)
         return list(planned)
 
-    take = takes.make(studio(soundfonts), seed, seconds=SECONDS, plan=kept)
+    # what the generator got later would make other songs of the same seeds
+    compose = partial(composer.compose, plan=kept, among=tuple(g for g in GROOVES if g not in COMPOUND))
+    take = takes.make(studio(soundfonts), seed, seconds=SECONDS, compose=compose)
     if not len(take.downbeats):
         return False
     parts = planned[-len(take.sections) :]

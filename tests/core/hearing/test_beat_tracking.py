@@ -7,10 +7,10 @@ import mir_eval
 import numpy as np
 import pytest
 
-from mervid.core.hearing import beat_tracking, rival_counts
+from mervid.core.hearing import beat_tracking, features, rival_counts
 from mervid.core.hearing.heard import Heard
 from mervid.core.model.beatgrid import MeterMark
-from tests.conftest import material, sound_of_material
+from tests.conftest import RATE, material, sound_of_material
 from tests.core.hearing.test_bar_pointer import said
 
 
@@ -36,6 +36,32 @@ def test_a_count_at_which_nothing_is_heard_takes_no_pulse_away(monkeypatch: pyte
     counted = beat_tracking.count(sound.strengths, sound.attack, sound.duration, seen=sound.scene)
     assert mir_eval.beat.f_measure(material("disco")["beats"], counted.times, 0.07) > 0.95
     assert counted.share == pytest.approx(0.1) and counted.ear is sound.strengths
+
+
+@pytest.mark.parametrize("groups", [57.0, 67.0])
+def test_six_eighths_are_counted_in_groups_of_three(groups: float) -> None:
+    """A drummer, a bass that is held through each group, and broken chords that change with the bar of six."""
+    rng, eighth = np.random.default_rng(0), 20 / groups
+    times = np.arange(0.3, 49.5, eighth)
+    out, t = np.zeros(50 * RATE), np.arange(int(0.9 * eighth * RATE)) / RATE
+    held = np.arange(int(2.8 * eighth * RATE)) / RATE
+    kick = 0.8 * np.sin(2 * np.pi * (50 * t + 3 * (1 - np.exp(-t * 40)))) * np.exp(-t * 14)
+    for k, at in enumerate(times):
+        struck = "khhshhkhkshh"[k % 12]
+        where = round((at + rng.normal(0, 0.004)) * RATE)
+        chord = (220, 261.6, 196, 293.7)[k // 6 % 4] * (1, 1.2, 1.5)[k % 3]
+        sounds = [0.15 * rng.normal(size=len(t)) * np.exp(-t * 90), 0.1 * np.sin(2 * np.pi * chord * t)]
+        if struck != "h":
+            sounds.append(kick if struck == "k" else 0.5 * rng.normal(size=len(t)) * np.exp(-t * 22))
+            sounds.append(0.3 * np.sign(np.sin(2 * np.pi * (55, 65.4, 49, 73.4)[k // 6 % 4] * held)))
+        for sound in sounds:
+            part = out[where : where + len(sound)]
+            part += sound[: len(part)]
+    heard, _ = beat_tracking.track(features.listen((0.8 * out / np.abs(out).max()).astype(np.float32), RATE))
+    assert mir_eval.beat.f_measure(times[::3], heard.times, 0.07) > 0.95
+    assert heard.meter[0].beats_per_bar == 4
+    # two bars of six are one of four beats: either may be its first
+    assert max(mir_eval.beat.f_measure(times[k::12], heard.downbeats, 0.07) for k in (0, 6)) > 0.9
 
 
 def test_lines_of_different_tempo_are_not_joined() -> None:
