@@ -21,6 +21,7 @@ from ..commands.command import Table
 from ..theme.style import font
 from ..theme.tr import marked, tr
 from ..theme.words import Words
+from .parts import put_at_ends
 
 MOUSE = (
     (marked("Drag a track onto another in the list"), marked("Borrow the grid of the one for the other")),
@@ -68,13 +69,7 @@ class Finder(QDialog):
             item.setData(ITEM, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.keys}")
             self.list.addItem(item)
-        # with keys in them the rows before are laid out anew for each that is added
-        for row, command in enumerate(found):
-            key = Words(f"{command.group}     {command.keys}")
-            key.setObjectName("faint")
-            key.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            key.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-            self.list.setItemWidget(self.list.item(row), key)
+        put_at_ends(self.list, [f"{command.group}     {command.keys}" for command in found])
         self.list.setCurrentRow(0)
         self.nothing.setVisible(not self.list.count())
 

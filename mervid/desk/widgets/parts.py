@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QProgressBar, QPushButton, QWidget
 
 from ..theme.tr import tr
 from ..theme.words import Words, tip_of
@@ -29,6 +29,19 @@ def keep_editing_keys(editor: QWidget | None) -> QWidget | None:
     if editor is not None:
         editor.installEventFilter(KeepKeys(editor, {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}))
     return editor
+
+
+def put_at_ends(rows: QListWidget, texts: list[str]) -> None:
+    """Put faint words at the right of all rows of a list, when all are there.
+
+    With words in them the rows before would be laid out anew for each that is added.
+    """
+    for row, text in enumerate(texts):
+        words = Words(text)
+        words.setObjectName("faint")
+        words.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        rows.setItemWidget(rows.item(row), words)
 
 
 class Note(QFrame):

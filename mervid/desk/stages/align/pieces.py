@@ -21,6 +21,7 @@ from ....core.model.preparation import Preparation
 from ...theme.figures import clock
 from ...theme.tr import tr
 from ...theme.words import Words
+from ...widgets.parts import put_at_ends
 
 CUE = Qt.ItemDataRole.UserRole
 
@@ -166,13 +167,7 @@ class Cues(QListWidget):
             item.setToolTip(tr("{0}, {1}. Enter jumps, F2 renames, Del deletes.").format(where, clock(at, digits=3)))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.addItem(item)
-        # with places in them the rows before are laid out anew for each that is added
-        for i, (_, where, at) in enumerate(rows):
-            label = Words(f"{where}    {clock(at, digits=1)}")
-            label.setObjectName("faint")
-            label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-            self.setItemWidget(self.item(i), label)
+        put_at_ends(self, [f"{where}    {clock(at, digits=1)}" for _, where, at in rows])
         self.setCurrentRow(min(row, self.count() - 1))
         self._filling = False
 
