@@ -15,7 +15,6 @@ from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from multiprocessing.context import SpawnContext
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -61,11 +60,10 @@ def begin(parent: int, then: str, *args: Any) -> None:
         pkgutil.resolve_name(then)(*args)
 
 
-def processes(
-    count: int, context: SpawnContext, first: Callable[..., None] | None, args: tuple[Any, ...]
-) -> ProcessPoolExecutor:
+def processes(count: int, first: Callable[..., None] | None, args: tuple[Any, ...]) -> ProcessPoolExecutor:
     """Up to `count` processes that are tied to this one, and then each call the function `first` of a module."""
     then = f"{first.__module__}:{first.__qualname__}" if first else ""
+    context = multiprocessing.get_context("spawn")
     return ProcessPoolExecutor(count, mp_context=context, initializer=begin, initargs=(os.getpid(), then, *args))
 
 
@@ -155,7 +153,7 @@ class OneProcess:
         if self._closed:
             raise Cancelled("Closed.")
         if self._executor is None:
-            self._executor = processes(1, multiprocessing.get_context("spawn"), *self._first)
+            self._executor = processes(1, *self._first)
         try:
             future = self._executor.submit(function, *args)
             return future.result() if pulse is None else self._watched(future, pulse)

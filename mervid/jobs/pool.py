@@ -82,7 +82,7 @@ class Pool:
             pcm.clear_unfinished(self._cache)
             context = multiprocessing.get_context("spawn")
             queue, flags = context.Queue(), context.Array("b", self._workers, lock=False)
-            self._executor = lifeline.processes(self._workers, context, worker.start, (queue, flags))
+            self._executor = lifeline.processes(self._workers, worker.start, (queue, flags))
             self._queue, self._flags = queue, flags
         return self._executor
 
