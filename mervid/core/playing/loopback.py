@@ -5,6 +5,9 @@ The clicks come at uneven distances, so that only one shift lays all of them on 
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 
 from ..arrays import Floats, Singles
@@ -70,13 +73,9 @@ def measured(recorded: Floats | Singles, rate: int, *, said: Floats, arrived: Fl
         raise Refused("Nothing was recorded.")
     if said[-1, 1] < wanted[-1]:
         raise Refused("The device did not play to the end: measure again.")
-    behind = said[:, 0] - said[:, 1]
-    near = np.abs(said[None, :, 1] - wanted[:, None]) < AROUND_S
-    played = wanted + [float(np.median(behind[row])) if row.any() else np.nan for row in near]
+    played = wanted + _around(said[:, 1], said[:, 0] - said[:, 1], wanted, AROUND_S, np.median)
     # no sample arrives before it was recorded: the earliest block tells when recording began
-    began = arrived[:, 0] - arrived[:, 1]
-    near = np.abs(arrived[None, :, 0] - played[:, None]) < 2 * AROUND_S
-    expected = played - [float(began[row].min()) if row.any() else np.nan for row in near]
+    expected = played - _around(arrived[:, 0], arrived[:, 0] - arrived[:, 1], played, 2 * AROUND_S, np.min)
     stumbled = Refused("The sound stumbled meanwhile: measure again when the computer has less to do.")
     if not np.isfinite(expected).all():
         raise stumbled
@@ -86,6 +85,12 @@ def measured(recorded: Floats | Singles, rate: int, *, said: Floats, arrived: Fl
         if max(np.ptp(played - wanted), np.ptp(played - expected)) > STUMBLED_S:
             raise stumbled from None
         raise
+
+
+def _around(at: Floats, values: Floats, instants: Floats, reach: float, of: Callable[[Floats], Any]) -> Floats:
+    """What `of` makes of the values that lie `at` within `reach` of each instant; nan where there are none."""
+    near = np.abs(at[None] - instants[:, None]) < reach
+    return np.array([of(values[row]) if row.any() else np.nan for row in near])
 
 
 def delay(recorded: Floats | Singles, rate: int, expected: Floats) -> tuple[float, float]:
