@@ -114,7 +114,7 @@ def learn_on(task: Task, known: dict[str, NDArray[Any]]) -> dict[str, NDArray[An
     """
     out, even = dict(known), attrs.evolve(_even(task, known), steps=ON_STEPS)
     for k in range(int(known["nets"])):
-        old = [known[f"{k}.{i}"].astype(np.float32) for i in range(4 + 4 * len(task.dilations))]
+        old = beat_net.arrays(known, k, task.dilations)
         for i, (before, after) in enumerate(zip(old, _member(even, k, old), strict=True)):
             out[f"{k}.{i}"] = (before + ON_SHARE * (after.astype(np.float32) - before)).astype(np.float16)
     return out
@@ -122,7 +122,7 @@ def learn_on(task: Task, known: dict[str, NDArray[Any]]) -> dict[str, NDArray[An
 
 def _even(task: Task, known: dict[str, NDArray[Any]]) -> Task:
     """The task with figures of unit spread."""
-    rows = [np.clip((x - known["mean"]) / known["spread"], -5, 5).astype(np.float32) for x in task.rows]
+    rows = [beat_net.even(x, known["mean"], known["spread"]).astype(np.float32) for x in task.rows]
     return attrs.evolve(task, rows=rows)
 
 

@@ -7,6 +7,7 @@ from what.
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -65,8 +66,18 @@ class Net:
 
     def __call__(self, rows: Singles) -> Floats:
         """One number for each beat with (n, figures): (n,), the mean of what the members say."""
-        x = np.clip((rows - self.mean) / self.spread, -_CLIP, _CLIP)
+        x = even(rows, self.mean, self.spread)
         return np.mean([m.answers(x) for m in self.members], axis=0, dtype=np.float64)
+
+
+def even(rows: Singles, mean: Singles, spread: Singles) -> Singles:
+    """(n, figures) of unit spread, as networks read them."""
+    return np.clip((rows - mean) / spread, -_CLIP, _CLIP)
+
+
+def arrays(z: Mapping[str, Any], member: int, dilations: Sequence[int]) -> list[Singles]:
+    """Those of one network in a file, as PyTorch orders and keeps them: (out, in, taps)."""
+    return [z[f"{member}.{i}"].astype(np.float32) for i in range(4 + 4 * len(dilations))]
 
 
 @cache
@@ -85,9 +96,8 @@ def load(path: Path, figures: int) -> Net | None:
         return None
 
 
-def _layers(z: Any, member: int, dilations: list[int]) -> Layers:
-    """Matrices as PyTorch keeps them: (out, in, taps)."""
-    p = [z[f"{member}.{i}"].astype(np.float32) for i in range(4 + 4 * len(dilations))]
+def _layers(z: Mapping[str, Any], member: int, dilations: list[int]) -> Layers:
+    p = arrays(z, member, dilations)
     blocks = []
     for k, dilation in enumerate(dilations):
         across, across_bias, join, join_bias = p[2 + 4 * k : 6 + 4 * k]
