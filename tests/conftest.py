@@ -95,7 +95,6 @@ def analysed(path: Path) -> tuple[Decoded, Evidence]:
     return facts, from_bytes(kept.with_suffix(".npz").read_bytes())
 
 
-@cache
 def heard_demo(name: str) -> tuple[Decoded, Evidence]:
     """A demo recording, as it comes back from the library."""
     return analysed(places.demo_folder() / f"{name}.ogg")
