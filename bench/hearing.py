@@ -77,7 +77,7 @@ def hear(job: tuple[str, str, tuple[str, ...], Path]) -> list[Row]:
     grid = recommend(found, facts.duration).grid
     if grid is not None:
         half = 15.0 / grid.tempo_overall()
-        times, _, place = grid.positions(max(0.0, heard.times[0] - half), min(facts.duration, heard.times[-1] + half))
+        times, _, place = grid.listed(max(0.0, heard.times[0] - half), min(facts.duration, heard.times[-1] + half))
         off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
         written = {**common, "by": "grid", **score(ref, down, times, times[place == 1]), "pins": len(grid.pins)}
         rows.append(written | {"grid p95": float(np.percentile(off, 95))})

@@ -136,7 +136,7 @@ def export_text(what: Subject, *, as_jams: bool) -> str:
             form=form,
             line=phrase_edits.line_of(p, form),
         )
-    times, _, position = grid.positions(start, stop)
+    times, _, position = grid.listed(start, stop)
     return beatlist.write(times, position)
 
 

@@ -89,7 +89,7 @@ def write(
     grid = preparation.grid
     if grid is None:
         raise Refused("There is no grid to export yet.")
-    times, beats, position = grid.positions(start, stop)
+    times, beats, position = grid.listed(start, stop)
     index, _ = grid.bar_index(beats)
     lift = max(0, -int(index.min(initial=0)) - 1) + 1
 

@@ -75,7 +75,7 @@ class Marks:
 
 def marks_of(grid: Grid, form: Form | None, cues: tuple[Cue, ...], duration: float) -> Marks:
     """What is written of a preparation."""
-    beats, _, _ = grid.positions(0.0, duration)
+    beats, _, _ = grid.listed(0.0, duration)
     events = []
     if form is not None:
         events = [(max(0.0, float(grid.time_at(q.start))), q.role) for q in form.phrases]

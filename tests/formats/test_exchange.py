@@ -16,10 +16,10 @@ from mervid.core.edits import grid_edits
 from mervid.core.errors import FormatError, Refused
 from mervid.core.fitting import proposal
 from mervid.core.hearing.evidence import Evidence
-from mervid.core.model.beatgrid import Grid, MeterMark, Pin
+from mervid.core.model.beatgrid import Grid, MeterMark, Pin, steady
 from mervid.core.model.form import Form, Phrase
 from mervid.core.model.preparation import Preparation
-from mervid.formats import beatlist, exchange, jams
+from mervid.formats import beatlist, exchange, jams, labels
 from mervid.formats.exchange import Subject
 from tests.conftest import beats_heard, heard_demo
 
@@ -144,6 +144,20 @@ def test_export_covers_first_to_last_heard_beat() -> None:
     assert times[-1] == pytest.approx(evidence.heard.times[-1], abs=0.02)
     with pytest.raises(Refused, match="no grid"):
         exchange.export_text(subject(Preparation(), evidence), as_jams=True)
+
+
+def test_a_file_cut_on_its_first_beat_keeps_its_first_bar_and_cue() -> None:
+    # the fit may put that beat some ms before the first sample
+    p = cue_edits.add_cue(Preparation(grid=steady(tempo=120, first=-0.004)), 0.0, name="In")
+    times, position = beatlist.read(exchange.export_text(subject(p), as_jams=False))
+    assert (times[0], position[0]) == (0.0, 1)
+    assert times[1] == pytest.approx(0.496)
+    ours = json.loads(exchange.export_text(subject(p), as_jams=True))
+    beats = next(a["data"] for a in ours["annotations"] if a["namespace"] == "beat")
+    assert [b["time"] for b in beats[:2]] == [0.0, pytest.approx(0.496)]
+    assert jams.read(json.dumps(ours)).grid == p.grid
+    (cue,) = labels.read(labels.write(labels.of(p.grid, None, p.cues)))
+    assert (cue.start, cue.text) == (0.0, "In")
 
 
 def test_write_leaves_nothing_half_done(tmp_path) -> None:

@@ -21,6 +21,8 @@ from ..errors import Refused
 from ..maths.piecewise import piecewise
 
 LEAST_TEMPO, MOST_TEMPO = 10.0, 1000.0
+CUT = 0.02
+"""s by which the beat on which a file is cut may lie before it."""
 
 
 @attrs.frozen
@@ -223,6 +225,19 @@ class Grid:
         beats = np.arange(int(np.ceil(lo)), int(np.floor(hi)) + 1)
         _, within = self.bar_index(beats)
         return self.time_at(beats), beats, np.rint(within).astype(np.int64) + 1
+
+    def listed(self, start: float, stop: float) -> tuple[Floats, Ints, Ints]:
+        """What `positions` returns, for whoever reads a recording's beats: none of them lies before it.
+
+        A file that is cut on its first beat may have that some ms before its first sample: it is listed on that.
+
+        Examples
+        --------
+        >>> steady(tempo=120, first=-0.003).listed(0.0, 1.2)[0].round(3).tolist()
+        [0.0, 0.497, 0.997]
+        """
+        times, beats, place = self.positions(start if start > 0 else -CUT, stop)
+        return np.maximum(times, 0.0), beats, place
 
 
 def bar_name(index: int) -> str:

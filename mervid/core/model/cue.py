@@ -44,9 +44,9 @@ class Cue:
         return self.kind != HOT
 
     def at(self, grid: Grid | None) -> float:
-        """Where the cue lies, s."""
+        """Where the cue lies, s: on the first sample, where its beat is the one on which the file is cut."""
         if self.time is not None:
             return self.time
         if grid is None or self.beat is None:
             return 0.0
-        return float(grid.time_at(self.beat))
+        return max(0.0, float(grid.time_at(self.beat)))

@@ -158,7 +158,7 @@ def borrow(
     form : the phrases of the full recording, where they are known
     """
     grid = lend(full, match)
-    times, beats, place = grid.positions(0.0, duration)
+    times, beats, place = grid.listed(0.0, duration)
     hints: tuple[Hint, ...] = ()
     if 4 <= len(beats) <= MOST_AT_ONCE:
         hints = tuple(Hint(TAP, float(t)) for t in times)

@@ -178,6 +178,19 @@ def test_what_a_hand_set_stays_and_what_had_no_place_is_reported() -> None:
         recipes.apply(pr.set_readiness(p, LOCKED), recipe, DANCE)
 
 
+def test_a_file_cut_on_its_first_beat_gets_its_first_cue() -> None:
+    # the fit may put that beat some ms before the first sample
+    cut = steady(tempo=120, first=-0.004)
+    place = song(("intro", 8), ("drop", 16), grid=cut)
+    rules = (Rule("first beat", "first downbeat", "hot"), Rule("first beat", "1 bar before the intro", "hot"))
+    out, told = recipes.work_out(Preparation(grid=cut), Recipe("x", rules), place)
+    assert [(c.beat, c.at(cut)) for c in out.cues] == [(0.0, 0.0)]
+    assert "outside the recording" in "; ".join(told.problems)
+    # by hand, too
+    by_hand = cue_edits.add_cue(Preparation(grid=cut), 0.3)
+    assert [c.beat for c in by_hand.cues] == [0.0]
+
+
 def test_too_many_for_eight_slots() -> None:
     place = song(*[("verse", 8), ("chorus", 8)] * 12)
     rule = Rule("chorus", "each chorus", "hot")
