@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from pathlib import Path
 
 import attrs
@@ -14,6 +15,7 @@ from mervid.core.hearing import (
     beat_net,
     beat_tracking,
     count_level,
+    features,
     opening,
     places,
     rival_counts,
@@ -118,3 +120,33 @@ def test_levels_between_frames_are_between_theirs() -> None:
     at = np.array([[-2.0, 0.25, 1.5, 9.0]])
     np.testing.assert_allclose(places._interpolated(rows, at)[0], [[0, 10], [0.25, 12.5], [2, 10], [3, 0]])
     assert places._interpolated(rows[:1], at).shape == (1, 4, 2)
+
+
+def tune(beats: int) -> np.ndarray:
+    """One line at 120 BPM on something that sings, from half a second on; 32 kHz."""
+    rate, parts, count = 32_000, [np.zeros(16_000)], 0.0
+    for length, step in itertools.cycle(zip((1, 1, 2, 1, 1, 2, 1), (0, 2, 4, 7, 12, 7, 4), strict=True)):
+        if count >= beats:
+            break
+        t = np.arange(length * rate // 2) / rate
+        hz = 220 * 2 ** (step / 12)
+        phase = 2 * np.pi * np.cumsum(hz * (1 + 0.04 * np.sin(2 * np.pi * 5.5 * t))) / rate
+        tone = sum((np.exp(-(((k * hz - 700) / 400) ** 2)) + 0.3) * np.sin(k * phase) / k**1.2 for k in range(1, 12))
+        parts.append(tone * np.minimum(1, t / 0.12) * np.minimum(1, (t[-1] - t) / 0.15))
+        count += length
+    x = np.concatenate(parts)
+    return np.asarray(x / np.abs(x).max() / 2, np.float32)
+
+
+def test_a_tune_that_is_taken_for_a_voice_and_given_up_is_heard_as_music(monkeypatch: pytest.MonkeyPatch) -> None:
+    sound = features.listen(tune(56), 32_000)
+    assert sound.strengths is not None and voices.alone(sound.strengths)
+    # the networks of voices alone find no pulse in it
+    monkeypatch.setattr(rival_counts, "_right", lambda told, way: 0.0)
+    found, told = beat_tracking.track(sound)
+    assert mir_eval.beat.f_measure(0.5 + 0.5 * np.arange(56), found.times, 0.1) > 0.9
+    # what is said of the voice stays as it was heard
+    assert told is not None and np.array_equal(told.voice, sound.strengths.voice)
+    # talk and noise are no music either
+    for name in ("talk", "none"):
+        assert not len(beat_tracking.track(ear_of(name)[0])[0].times)
