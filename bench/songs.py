@@ -23,7 +23,7 @@ sys.path[:0] = [str(ROOT)]
 
 from training import composer, takes
 from training.dataset import studio
-from training.grooves import COMPOUND, GROOVES, Groove
+from training.grooves import COMPOUND, DRIVES, GROOVES, Groove
 from training.score import Section
 from training.sounds import RATE, present
 from training.spread import spread
@@ -161,7 +161,7 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
         return list(planned)
 
     # what the generator got later would make other songs of the same seeds
-    compose = partial(composer.compose, plan=kept, among=tuple(g for g in GROOVES if g not in COMPOUND))
+    compose = partial(composer.compose, plan=kept, among=tuple(g for g in GROOVES if g not in COMPOUND + DRIVES))
     take = takes.make(studio(soundfonts), seed, seconds=SECONDS, compose=compose)
     if not len(take.downbeats):
         return False

@@ -8,7 +8,8 @@ by a sixth of the takes that is kept from it. Then the same for voices alone, wi
 (`voice_ear`). What is made on the way is kept in FOLDER, and a second start goes on where the first ended. By takes
 that nothing was learned from, the confidence of both ears is set anew.
 
-With `--six-eighths` nothing of this is taught, but the network of rivals that is there learns on by such takes, too.
+With `--six-eighths`, `--drives` or `--fast` nothing of this is taught, but the network of rivals that is there learns
+on by such takes, too.
 """
 
 from __future__ import annotations
@@ -36,7 +37,7 @@ from mervid.core.hearing import (
 )
 from mervid.core.hearing.opening import WEIGHTS as OPENING
 from training.beat_net import Task, learn, learn_on, yes_or_no
-from training.heard_takes import BEGINNINGS, FIRST, NOISES, SIXES, TALK, VOICES, make, nearest, read
+from training.heard_takes import BEGINNINGS, DRIVES, FAST, FIRST, NOISES, SIXES, TALK, VOICES, make, nearest, read
 from training.judge import logistic
 from training.sounds import present
 from training.spread import spread
@@ -228,12 +229,13 @@ def main() -> int:
         "--voices", type=int, default=540, help="takes of voices alone; a ninth as many each of talk, noise"
     )
     parser.add_argument("--minutes", type=float, default=42.0, help="time to train the ear of voices alone for")
-    parser.add_argument(
-        "--six-eighths",
-        type=int,
-        default=0,
-        help="so many more takes in six eighths, by which the network of rivals that is there learns on, and no more",
-    )
+    for kind in ("six-eighths", "drives", "fast"):
+        parser.add_argument(
+            f"--{kind}",
+            type=int,
+            default=0,
+            help="so many more takes of this kind, by which the network of rivals that is there learns on, and no more",
+        )
     parser.add_argument(
         "--judged", type=int, default=200, help="takes of either kind kept back, by which confidence is set"
     )
@@ -245,8 +247,9 @@ def main() -> int:
         return [p for p in spread(work, range(first, first + count), most_each=120) if p is not None]
 
     songs, begin = made(FIRST, options.takes), made(BEGINNINGS, options.beginnings)
-    if options.six_eighths:
-        teach_on(songs + begin + made(SIXES, options.six_eighths))
+    more = ((SIXES, options.six_eighths), (DRIVES, options.drives), (FAST, options.fast))
+    if any(count for _, count in more):
+        teach_on(songs + begin + [p for first, count in more for p in made(first, count)])
         return 0
     teach(songs, begin, lambda path: path)
     beatless = options.voices // 9

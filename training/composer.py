@@ -42,6 +42,7 @@ COMPING = {
     "jazz": "whole riffed stab",
     "waltz": "waltz arp whole strum",
     "compound": "arp thirds strum whole arp pulse",
+    "drive": "gallop sixteenths chug sixteenths mute scratch arp open",
 }
 BASSES = {
     "dance": "off eighths riff roots",
@@ -58,6 +59,7 @@ BASSES = {
     "jazz": "walk walk",
     "waltz": "waltz long roots",
     "compound": "long roots lilt thirds riff kick",
+    "drive": "sixteenths kick eighths riff sixteenths roots",
 }
 
 
@@ -184,7 +186,7 @@ class Band:
         self.figures: dict[tuple[str, str], object] = {}
         self.drum_lines: dict[str, dict[str, str]] = {}
         self.span = int(rng.choice([1, 1, 1, 1, 2])) if rng.random() > 0.12 else 0
-        rock = groove.family == "rock"
+        rock = groove.family in grooves.GUITARS
         # chords come an eighth early
         ahead = 0.5 if groove.steps == 4 else 1 / 3
         self.early = float(rng.choice([0.0, 0.0, ahead] if rock else [0.0, 0.0, 0.0, 0.0, ahead]))
@@ -293,6 +295,8 @@ class Band:
             at = [(float(b), key, 0.8) for b in range(0, beats, int(rng.choice([1, 2, 2])))]
         elif style == "eighths":
             at = [(b / 2, key, 0.42) for b in range(2 * beats)]
+        elif style == "sixteenths":
+            at = [(i / 4, key, 0.2) for i in range(4 * beats)]
         elif style == "octaves":
             at = [(b / 2, key + (12 if b % 2 else 0), 0.4) for b in range(2 * beats)]
         elif style == "off":
@@ -356,6 +360,8 @@ class Band:
             hits = [(b / 2, 0.45, 0.75 if b % 2 == 0 else 0.6, chord) for b in range(2 * beats)]
         elif style == "thirds":
             hits = [(b / 3, 0.3, 0.6 if b % 3 else 0.75, chord) for b in range(3 * beats)]
+        elif style == "sixteenths":
+            hits = [(i / 4, 0.18, 0.65 if i % 4 else 0.9, power) for i in range(4 * beats)]
         elif style == "chug":
             hits = [(b / 2, 0.38, 0.9 if b % 2 == 0 else 0.75, power) for b in range(2 * beats)]
         elif style == "gallop":

@@ -69,7 +69,7 @@ GROOVES = (
     _g("slow sixteen", 62, 84, "hiphop", "K:x.....x.?.x..... S:....x.......x... H:x-o-x-o-x-oox-o-", swing=0.3, machine=0.8, weight=0.8),
     _g("half-time", 130, 158, "hiphop", "K:x.......?...?... C:........x....... H:x.x.x.x.x.x.x.xx", machine=0.9, weight=0.7),
     _g("half-time three", 126, 160, "hiphop", "K:x.........?. S:......x..... H:x.xx.xx.xxxx", steps=3, machine=0.9, weight=0.3),
-    _g("half-time rock", 130, 180, "rock", "K:x...?.x.....?... S:........x....... D:x...x...x...x...", machine=0.3, weight=0.4),
+    _g("half-time rock", 110, 150, "rock", "K:x...?.x.....?... S:........x....... D:x...x...x...x...", machine=0.3, weight=0.4),
     _g("rock", 96, 176, "rock", "K:x.......x.x..... S:....x.......x... H:x.x.x.x.x.x.x.x.", machine=0.3, weight=2.2),
     _g("rock two", 90, 170, "rock", "K:x.....x.x......? S:....x.......x... D:x.x.x.x.x.x.x.x.", machine=0.3, weight=1.6),
     _g("rock three", 110, 190, "rock", "K:x.x.....x.x..... S:....x.......x... X:x...x...x...x...", machine=0.4, weight=1.2),
@@ -80,7 +80,7 @@ GROOVES = (
     _g("rock gallop", 120, 200, "rock", "K:x..x..x.x..x..x. S:....x.......x... X:x...x...x...x...", machine=0.4, weight=0.9),
     _g("rock sixteenths", 88, 126, "rock", "K:x.....x...x..... S:....x.......x... H:xoxoxoxoxoxoxoxo", machine=0.3, weight=0.8),
     _g("rock double kick", 110, 190, "rock", "K:xxxxxxxxxxxxxxxx S:....x.......x... X:x...x...x...x...", machine=0.5, weight=0.7),
-    _g("rock heavy half", 120, 190, "rock", "K:x..x..x...x.x... S:........x....... X:x...x...x...x...", machine=0.4, weight=0.6),
+    _g("rock heavy half", 100, 150, "rock", "K:x..x..x...x.x... S:........x....... X:x...x...x...x...", machine=0.4, weight=0.6),
     _g("rock wash", 120, 200, "rock", "K:x.....x.x.....?. S:....x.......x... X:x...x...x...x...", machine=0.3, weight=1.2),
     _g("rock floor", 130, 190, "rock", "K:x...x...x...x... S:....x.......x... X:x...x...x...x...", machine=0.3, weight=0.7),
     _g("rock pushed", 100, 180, "rock", "K:x.....x...x...x. S:....x.......x... X:x.x.x.x.x.x.x.x.", machine=0.3, weight=0.9),
@@ -150,9 +150,22 @@ GROOVES = (
     _g("six fast", 84, 132, "compound", "K:x.....x..... S:...x.....x.. D:x..x..x..x..", steps=3, machine=0.3, weight=0.3),
     _g("six claps", 54, 84, "compound", "K:x.....x..?.. C:...x.....x.. M:xooxooxooxoo", steps=3, machine=0.5, weight=0.3),
     _g("six slow", 100, 150, "compound", "K:x.........?. S:......x..... H:xooxooxooxoo", steps=3, machine=0.2, weight=0.2),
+    _g("drive", 70, 106, "drive", "K:x..x..x.x..x..x. S:....x.......x... D:x.x.x.x.x.x.x.x.", machine=0.3),
+    _g("drive two", 72, 108, "drive", "K:x.xx..x.x.xx..?. S:....x.......x..- X:x...x...x...x...", machine=0.3),
+    _g("drive kicks", 70, 104, "drive", "K:xxxxxxxxxxxxxxxx S:....x.......x... X:x...x...x...x...", machine=0.4),
+    _g("drive bursts", 72, 106, "drive", "K:xxx.?.xxxxx.?.xx S:....x.......x... O:x.x.x.x.x.x.x.x.", machine=0.4),
+    _g("drive hats", 68, 104, "drive", "K:x..x..x...x.x?.. S:....x.......x... H:xoxoxoxoxoxoxoxo", machine=0.4),
+    _g("drive ghosts", 76, 108, "drive", "K:x.x....x..x..x.. S:....x.-.-x..x..- H:x.x.x.x.x.x.x.x.", machine=0.2),
+    _g("drive toms", 74, 106, "drive", "K:x...x...x...x... f:xoxxxoxxxoxx.... S:....x.......x... T:............xxxx", machine=0.3),
 )  # fmt: skip
 
 COMPOUND = tuple(g for g in GROOVES if g.family == "compound")
+DRIVES = tuple(g for g in GROOVES if g.family == "drive")
+"""Slow, with sixteenths all over: easily taken for music twice as fast, with a snare on every third beat."""
+FAST = tuple(g for g in GROOVES if g.low >= 140)
+"""What slow drives are to be told from."""
+GUITARS = ("rock", "drive")
+"""Families whose chords are guitars'."""
 _LEVEL = {"x": 1.0, "o": 0.65, "-": 0.32}
 
 

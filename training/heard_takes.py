@@ -21,6 +21,10 @@ Singles = NDArray[np.float32]
 FIRST = 6_000_000
 SIXES = 6_050_000
 """From here on takes are in six eighths; few of the others are."""
+DRIVES = 6_070_000
+"""From here on takes are slow drives in sixteenths; few of the others are."""
+FAST = 6_080_000
+"""From here on takes are fast; few of the others are."""
 BEGINNINGS = 6_100_000
 """From here on takes are short, and `PRELUDES` of them begin long before their music."""
 VOICES = 6_200_000
@@ -48,7 +52,8 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     elif seed >= BEGINNINGS:
         seconds, preludes = SHORTEST, PRELUDES
     elif seed >= SIXES:
-        compose = partial(composer.compose, plan=plan, among=grooves.COMPOUND)
+        among = grooves.FAST if seed >= FAST else grooves.DRIVES if seed >= DRIVES else grooves.COMPOUND
+        compose = partial(composer.compose, plan=plan, among=among)
     if seed >= TALK:
         take = (takes.noise if seed >= NOISES else takes.talk)(seed, seconds=seconds)
     else:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosfilt
 
 from training.composer import Song
+from training.grooves import GUITARS
 from training.kits import Kit
 from training.score import Clock, swing
 from training.sounds import RATE, SoundFont, Wave, breath, encode, own_kit, plucked, spoken, sung
@@ -29,7 +30,7 @@ PROGRAMS = {
     "choir": (52, 53, 54, 91),
 }  # fmt: skip
 
-WALLS = {"rock": 0.45, "funk": 0.15, "soul": 0.15, "disco": 0.1, "pop": 0.15}
+WALLS = {"rock": 0.45, "drive": 0.45, "funk": 0.15, "soul": 0.15, "disco": 0.1, "pop": 0.15}
 """How often bands of a family stand as a wall of loud guitars before their drums."""
 
 
@@ -62,7 +63,7 @@ class Studio:
 
     def instrument(self, rng: Generator, part: str, family: str) -> tuple[SoundFont, int]:
         """A player for `part`."""
-        choice = PROGRAMS["rock" if part in ("comp", "comp2") and family == "rock" else part]
+        choice = PROGRAMS["rock" if part in ("comp", "comp2") and family in GUITARS else part]
         return self.fonts[int(rng.integers(len(self.fonts)))], int(rng.choice(choice))
 
     def play(self, rng: Generator, song: Song, clock: Clock) -> tuple[dict[str, Wave], float]:
@@ -86,7 +87,7 @@ class Studio:
         drawl = float(rng.choice([1.0, 1.0, 1.4, 1.8])) if song.groove.family == "voice" else 1.0
         octave = 12 * int(rng.choice([-1, 0, 0]))
         slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}
-        strings = {p for p in ("comp", "comp2", "riff") if song.groove.family == "rock" and rng.random() < 0.4}
+        strings = {p for p in ("comp", "comp2", "riff") if song.groove.family in GUITARS and rng.random() < 0.4}
         damping, kept = float(rng.uniform(0.985, 0.999)), dict[int, Wave]()
         for n in song.notes:
             feel = song.feel
@@ -209,11 +210,11 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
         rms = float(np.sqrt(np.mean(x**2) + 1e-12))
         if rms < 1e-7:
             continue
-        guitar = family in WALLS and part in ("comp", "comp2") and (wall or (family == "rock" and rng.random() < 0.7))
+        guitar = family in WALLS and part in ("comp", "comp2") and (wall or (family in GUITARS and rng.random() < 0.7))
         shout = (
             family in WALLS
             and part in ("voice", "lead", "riff")
-            and rng.random() < (0.6 if wall else 0.3 if family == "rock" else 0)
+            and rng.random() < (0.6 if wall else 0.3 if family in GUITARS else 0)
         )
         if guitar or shout:
             drive = float(rng.uniform(2, 30 if wall else 12))
@@ -235,7 +236,7 @@ def mix(rng: Generator, tracks: dict[str, Wave], family: str) -> Wave:
     if wall and rng.random() < 0.4:
         # one room, one tape
         out = _room(rng, out, float(rng.uniform(0.3, 1.2)), float(rng.uniform(0.4, 2.0)))
-    if wall or (family == "rock" and rng.random() < 0.5):
+    if wall or (family in GUITARS and rng.random() < 0.5):
         # mastered loud
         rms = float(np.sqrt(np.mean(out**2) + 1e-12))
         out = np.tanh(out / rms * rng.uniform(0.4, 1.4)).astype(np.float32)

@@ -75,6 +75,29 @@ def make(
         beats = beats[:-1]
         bars = bars[:-1]
     drums, voice = (_spans(song.notes, clock, start, p) for p in (("drums",), ("voice", "choir")))
+    # what is not in the notes has no beat: long stretches of silence inside a song keep theirs, as a listener does
+    kind = "voice" if set(tracks) <= {"voice", "lead"} else "no drums" if "drums" not in tracks else song.groove.family
+    events = [beats, beats[bars], (clock.times + start)[opens]]
+    return aged(rng, x, events, [drums, voice], kind, preludes=preludes)
+
+
+def aged(
+    rng: Generator,
+    x: Wave,
+    events: list[np.ndarray],
+    spans: list[np.ndarray],
+    family: str,
+    *,
+    preludes: float = 0.0,
+) -> Take:
+    """A mix as it comes to the DJ: worn, cut or led into by something without a beat, faded.
+
+    Parameters
+    ----------
+    events : beats, downbeats and sections in s
+    spans : (m, 2) s in which drums and a voice sound
+    preludes : how often it has a long beginning without its beat
+    """
     x, moved = render.wear(rng, x)
 
     def to(t: np.ndarray) -> np.ndarray:
@@ -82,7 +105,7 @@ def make(
 
     drop = 0.0
     if preludes and rng.random() < preludes:
-        x, lead = render.prelude(rng, x, mono_kit=sounds.own_kit(rng), beats=to(beats))
+        x, lead = render.prelude(rng, x, mono_kit=sounds.own_kit(rng), beats=to(events[0]))
         drop = -lead
     elif rng.random() < OPENINGS:
         x, lead = render.opening(rng, x, mono_kit=sounds.own_kit(rng))
@@ -94,8 +117,5 @@ def make(
     if rng.random() < 0.08:
         fade = int(min(len(x), rng.uniform(3, 12) * RATE))
         x[-fade:] *= np.linspace(1, 0, fade, dtype=np.float32)
-    events = [to(beats) - drop, to(beats[bars]) - drop, to((clock.times + start)[opens]) - drop]
-    spans = [to(s) - drop for s in (drums, voice)]
-    # what is not in the notes has no beat: long stretches of silence inside a song keep theirs, as a listener does
-    kind = "voice" if set(tracks) <= {"voice", "lead"} else "no drums" if "drums" not in tracks else song.groove.family
-    return Take(x.astype(np.float32), *(e[e >= 0] for e in events), *spans, kind)
+    moments = [to(e) - drop for e in events]
+    return Take(x.astype(np.float32), *(e[e >= 0] for e in moments), *(to(s) - drop for s in spans), family)
