@@ -27,8 +27,8 @@ from training.score import Feel, Note, Section
 
 PIECES = {
     "freedoom": """
-        adrian betwee count2 countd*2 ddtbl2 ddtblu dead2 doom e1m1 e1m4 e1m7 e1m9 e2m2 e2m5 e2m8 e3m3 e3m4 e3m5 e3m6
-        evil in_cit inter messag messg2 shawn3 stalks stlks3 tense theda2 e3m8 e1m5 ddtbl3
+        betwee count2 countd*2 ddtblu dead2 doom e1m1 e1m4 e1m7 e1m9 e2m2 e2m5 e2m8 e3m3 e3m4 e3m5 e3m6
+        in_cit inter messag messg2 shawn3 stalks stlks3 tense theda2 e3m8 e1m5 ddtbl3
         """,
     "openttd-openmsx": """
         be_sharp_bw boogi_marabi city_blues coconut_run2 harp_harmony keep_on_rolling
