@@ -9,8 +9,6 @@ of which a section takes more or less. All of it is common practice, no source. 
 
 from __future__ import annotations
 
-import argparse
-import json
 import sys
 from functools import partial
 from pathlib import Path
@@ -19,14 +17,14 @@ import numpy as np
 from numpy.random import Generator
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path[:0] = [str(ROOT)]
+sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
+
+from rendering import keep, render_all
 
 from training import composer, takes
 from training.dataset import studio
 from training.grooves import COMPOUND, DRIVES, GROOVES, Groove
 from training.score import Section
-from training.sounds import RATE, present
-from training.spread import spread
 
 FIRST, COUNT, SECONDS = 77_000_000, 60, 190.0
 
@@ -149,8 +147,6 @@ def _section(
 
 def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
     """Render song `seed` with its truth; whether it has a form to speak of."""
-    import soundfile
-
     path = folder / f"song{seed - FIRST:03d}.json"
     if path.exists():
         return True
@@ -173,30 +169,26 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
     heard = [(at, s) for k, (at, s) in enumerate(zip(starts, parts, strict=True)) if not k or s.kind[-1] != "+"]
     if len(heard) < 4:
         return False
-    soundfile.write(path.with_suffix(".flac"), np.clip(take.samples, -1, 1), RATE)
     starts = [at for at, _ in heard]
     bars = np.diff(np.searchsorted(take.downbeats, np.append(starts, np.inf) - 0.01))
     sections = [
         {"start": at, "kind": section.kind.rstrip("+"), "bars": int(n)}
         for (at, section), n in zip(heard, bars, strict=True)
     ]
-    truth = {"class": "rendered", "beats": take.beats.tolist(), "downbeats": take.downbeats.tolist()}
-    path.write_text(json.dumps(truth | {"sections": sections}))
+    keep(path, take, "rendered", sections=sections)
     return True
 
 
 def main() -> int:
     """Render what isn't there yet."""
-    parser = argparse.ArgumentParser(prog="bench/songs.py", description=__doc__.split("\n")[0])
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("soundfonts", nargs="+", type=present)
-    parser.add_argument("--processes", type=int, default=2)
-    options = parser.parse_args()
-    options.folder.mkdir(parents=True, exist_ok=True)
-    work = partial(make, folder=options.folder, soundfonts=tuple(options.soundfonts))
-    made = sum(spread(work, range(FIRST, FIRST + COUNT), processes=options.processes, most_each=20))
-    print(f"{made} of {COUNT} songs in {options.folder}; the others have no form to speak of")
-    return 0
+    return render_all(
+        make,
+        range(FIRST, FIRST + COUNT),
+        prog="bench/songs.py",
+        about=str(__doc__),
+        name="songs",
+        others="the others have no form to speak of",
+    )
 
 
 if __name__ == "__main__":

@@ -23,7 +23,7 @@ from numpy.random import Generator
 from training.composer import Song
 from training.grooves import Groove
 from training.packages import fetch
-from training.score import Feel, Note, Section
+from training.score import Feel, Note, stretches
 
 PIECES = {
     "freedoom": """
@@ -172,22 +172,18 @@ def compose(rng: Generator, seconds: float, *, among: tuple[Piece, ...]) -> Song
     first = 0 if rng.random() < 0.5 else int(rng.integers(0, max(1, len(piece.bars) - count)))
     start, stop = int(lines[first]), int(lines[first + count])
     from_ = -np.inf if first == 0 else start
-    shift = int(rng.integers(-4, 5))
+    up = int(rng.integers(-4, 5))
     at = [n.beat for n in piece.notes]
     played = piece.notes[bisect.bisect_left(at, from_) : bisect.bisect_left(at, stop)]
     notes = [
-        attrs.evolve(n, beat=n.beat - start, key=n.key if n.part == "drums" else int(np.clip(n.key + shift, 24, 100)))
+        attrs.evolve(n, beat=n.beat - start, key=n.key if n.part == "drums" else int(np.clip(n.key + up, 24, 100)))
         for n in played
     ]
     if rng.random() < 0.15:
         # somebody is missing
         gone = str(rng.choice(["bass", "comp", "pad", "riff", "lead"]))
         notes = [n for n in notes if n.part != gone] or notes
-    each = int(rng.choice([4, 8, 8, 16]))
-    bars = piece.bars[first : first + count]
-    sections = [
-        Section("verse", bars[i : i + each], 0.7, frozenset(), "full", f"{i}") for i in range(0, len(bars), each)
-    ]
+    sections = stretches(rng, piece.bars[first : first + count])
     machine = bool(rng.random() < 0.4)
     family = str(rng.choice(["pop", "rock", "funk", "dance"], p=[0.55, 0.25, 0.1, 0.1]))
     feel = Feel(0.0 if machine else float(rng.choice([0.002, 0.004, 0.006, 0.009])), 0.5, 0.25, 0.0, 0.0)

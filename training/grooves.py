@@ -161,7 +161,7 @@ GROOVES = (
 
 COMPOUND = tuple(g for g in GROOVES if g.family == "compound")
 DRIVES = tuple(g for g in GROOVES if g.family == "drive")
-"""Slow, with sixteenths all over: easily taken for music twice as fast, with a snare on every third beat."""
+"""Slow, with sixteenths all over: easily taken for music twice as fast, with a snare on the third beat of each bar."""
 FAST = tuple(g for g in GROOVES if g.low >= 140)
 """What slow drives are to be told from."""
 GUITARS = ("rock", "drive")

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from training.packages import fetch
 from training.render import Take
-from training.score import Section, keep_time
+from training.score import keep_time, stretches
 from training.sounds import RATE, Wave
 from training.takes import aged
 
@@ -55,6 +55,9 @@ STEP = 32
 """Samples after which the player is asked for its row."""
 SLOWEST, FASTEST = 0.6, 1.6
 SILENT = 1e-3
+"""Of the loudest sample."""
+MOST_BARS = 64
+"""Bars through which its tempo changes."""
 
 
 @attrs.frozen
@@ -148,17 +151,16 @@ def make(among: tuple[Module, ...], seed: int, *, seconds: float = 75.0) -> Take
     """Take number `seed` of one of these modules: in another key, at another tempo, worn."""
     rng = np.random.default_rng([2026, seed])
     module = among[int(rng.integers(len(among)))]
-    each = int(rng.choice([4, 8, 8, 16]))
-    bars = [Section("verse", (module.beats,) * each, 0.7, frozenset(), "full", str(i)) for i in range(64 // each)]
+    bars = stretches(rng, (module.beats,) * MOST_BARS)
     clock, _ = keep_time(rng, bars, 100.0, machine=bool(rng.random() < 0.3))
     speeds = np.clip(0.6 / np.diff(clock.times) * np.exp(rng.normal(0, 0.07)), SLOWEST, FASTEST)
     start = 0.0 if rng.random() < 0.6 else float(rng.uniform(0, 0.6))
     x, rows = play(module, speeds, seconds=seconds, pitch=float(2 ** (rng.integers(-4, 5) / 12)), start=start)
+    x = x / (np.abs(x).max() + 1e-9)
     # where it has ended nothing is counted
-    rows = rows[rows[:, 0] < np.flatnonzero(np.abs(x) > SILENT * np.abs(x).max())[-1] / RATE]
+    rows = rows[rows[:, 0] < np.flatnonzero(np.abs(x) > SILENT)[-1] / RATE]
     place = rows[:, 1].astype(int)
     beats, downbeats = rows[place % module.rows == 0, 0], rows[place % (module.rows * module.beats) == 0, 0]
     sections = rows[place == 0, 0]
     whole = np.array([[0.0, len(x) / RATE]])
-    x = x / (np.abs(x).max() + 1e-9)
     return aged(rng, x.astype(np.float32), [beats, downbeats, sections], [whole, whole[:0]], "module")

@@ -41,6 +41,13 @@ class Section:
         return sum(self.bars)
 
 
+def stretches(rng: Generator, bars: tuple[int, ...]) -> list[Section]:
+    """Sections of 4, 8 or 16 bars each, for music whose form isn't known: time is kept by them."""
+    each = int(rng.choice([4, 8, 8, 16]))
+    parts = (bars[i : i + each] for i in range(0, len(bars), each))
+    return [Section("verse", part, 0.7, frozenset(), "full", str(k)) for k, part in enumerate(parts)]
+
+
 @attrs.frozen
 class Feel:
     """How time is kept: jitter of each part in s, swing as the share of the first of two notes, and at which level."""

@@ -13,7 +13,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..fitting.drift import Trace
-from ..model.beatgrid import CUT, Grid
+from ..model.beatgrid import Grid
 from ..model.cue import BOTH, HOT, KINDS, SLOTS, STANDBY, Cue
 from ..model.preparation import Preparation, edit, grid_of
 
@@ -33,12 +33,12 @@ def snapped(grid: Grid, time: float, snap: str) -> float:
     """The downbeat, beat or half-beat nearest to `time`, s, that lies inside the recording: a beat number."""
     if snap == DOWNBEAT:
         beat = grid.bar_line_near(time)
-        if grid.time_at(beat) < -CUT:
+        if grid.precedes(beat):
             beat = float(grid.bar_start(int(grid.bar_index(beat)[0]) + 1))
         return beat
     step = 1.0 if snap == BEAT else 0.5
     beat = round(float(grid.beat_at(time)) / step) * step
-    while grid.time_at(beat) < -CUT:
+    while grid.precedes(beat):
         beat += step
     return beat
 

@@ -13,7 +13,6 @@ from collections.abc import Collection
 import attrs
 
 from ..errors import Refused
-from ..model.beatgrid import CUT
 from ..model.cue import HOT, KINDS, SLOTS, STANDBY, Cue
 from ..model.form import Form
 from ..model.preparation import Preparation, edit, grid_of
@@ -135,7 +134,7 @@ def work_out(p: Preparation, recipe: Recipe, place: Place, left: Collection[Key]
             lines.append(Line(rule, problem=str(e), missing=True))
             continue
         sure = [s for s in spots if s.chance >= place.sure]
-        inside = [s for s in sure if -CUT <= float(grid.time_at(s.beat)) <= place.duration]
+        inside = [s for s in sure if not grid.precedes(s.beat) and grid.time_at(s.beat) <= place.duration]
         placed: list[Spot] = []
         problem = "" if inside else "it lies outside the recording"
         if len(sure) < len(spots):

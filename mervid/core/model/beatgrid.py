@@ -226,6 +226,10 @@ class Grid:
         _, within = self.bar_index(beats)
         return self.time_at(beats), beats, np.rint(within).astype(np.int64) + 1
 
+    def precedes(self, beat: float) -> bool:
+        """Whether a beat lies before the recording, and isn't the one on which the file is cut."""
+        return bool(self.time_at(beat) < -CUT)
+
     def listed(self, start: float, stop: float) -> tuple[Floats, Ints, Ints]:
         """What `positions` returns, for whoever reads a recording's beats: none of them lies before it.
 
