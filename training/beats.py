@@ -27,6 +27,7 @@ from numpy.typing import NDArray
 from mervid.core.hearing import (
     bar_figures,
     bar_lines,
+    beat_confidence,
     beat_net,
     beat_tracking,
     count_level,
@@ -156,7 +157,7 @@ def confidence(path: Path | None, *, sung: bool = False) -> Known | None:
         return None
     right = np.zeros(len(found.times))
     right[[j for _, j in mir_eval.util.match_events(take.beats, found.times, 0.02)]] = 1
-    figures = beat_tracking.features_of(found.ear, take.attack, found)
+    figures = beat_confidence.figures(found.ear, take.attack, found.times, found.steady)
     if mir_eval.beat.f_measure(take.beats, found.times, 0.07) < LEAST:
         return figures, right, None
     bars = mir_eval.beat.f_measure(take.downbeats, found.times[found.position == 0], 0.07)

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core.errors import FormatError
-from mervid.core.hearing import bar_pointer, beat_tracking, features
+from mervid.core.hearing import bar_pointer, beat_confidence, beat_tracking, features
 from training import dataset
 from training.spread import spread
 
@@ -56,7 +56,7 @@ def hear(weights: Path, path: Path) -> Row:
     if len(heard.times):
         right = np.zeros(len(heard.times))
         right[[j for _, j in near]] = 1
-        row["features"] = beat_tracking.features_of(sound.strengths, sound.attack, found)
+        row["features"] = beat_confidence.figures(sound.strengths, sound.attack, found.times, found.steady)
         row["right"] = right
         row["level"] = (bar_pointer.agreement(sound.strengths, found.times), float(row["F70"] > 0.8))
         row["phase"] = (found.margin, float(row["downbeat"] > 0.8)) if row["F70"] > 0.8 else None

@@ -18,6 +18,7 @@ from ..model.beatgrid import MeterMark
 from . import (
     bar_lines,
     bar_pointer,
+    beat_confidence,
     beat_net,
     beat_refinement,
     beat_sides,
@@ -32,7 +33,7 @@ from . import (
 )
 from .drum_patterns import BEATS
 from .ear import Strengths
-from .features import ATTACK_RATE, Sound
+from .features import Sound
 from .heard import Heard, nothing_heard
 from .scene import Scene
 
@@ -134,8 +135,8 @@ def _as_music(ear: Strengths) -> Strengths:
 def judged(ear: Strengths, attack: Singles, found: Found) -> Heard:
     """Beats that were found, numbered, each with the chance that it is right."""
     weights = ear.calibration
-    confidence = chance(features_of(ear, attack, found), weights[:6])
-    phase = float(chance(np.array([found.margin]), weights[8:]))
+    confidence = beat_confidence.chance(beat_confidence.figures(ear, attack, found.times, found.steady), weights[:6])
+    phase = float(beat_confidence.chance(np.array([found.margin]), weights[8:]))
     heard = _counted(found.times, found.position, found.metre, confidence, found.level, phase)
     return attrs.evolve(heard, pulse=found.pulse)
 
@@ -225,7 +226,7 @@ def rough(ear: Strengths, duration: float, *, progress: Callable[[float], None] 
 def level_chance(share: float, likely: float) -> float:
     """The chance that a count is right, from its share of the rivals and from what `count_level` says of it."""
     at = np.clip([likely, share], 0.01, 0.99)
-    return float(chance(np.log(at / (1 - at)), _LEVEL))
+    return float(beat_confidence.chance(np.log(at / (1 - at)), _LEVEL))
 
 
 def _level_chance(ear: Strengths, times: Floats) -> float:
@@ -233,7 +234,7 @@ def _level_chance(ear: Strengths, times: Floats) -> float:
     shares = count_level.chances(ear, times)
     if shares is not None:
         return float(shares[0])
-    return float(chance(np.array([bar_pointer.agreement(ear, times)]), ear.calibration[6:8]))
+    return float(beat_confidence.chance(np.array([bar_pointer.agreement(ear, times)]), ear.calibration[6:8]))
 
 
 def _from_first(ear: Strengths, attack: Singles, times: Floats, steady: Ints) -> tuple[Floats, Ints]:
@@ -250,8 +251,8 @@ def _without_ear(sound: Sound, progress: Callable[[float], None]) -> Heard:
     if len(rough) < 4:
         return nothing_heard()
     times, _, _ = place(sound.attack, rough, position, BEATS)
-    confidence = evenness(sound.attack, times)
-    first, last = _sounding(confidence)
+    confidence = beat_confidence.evenness(sound.attack, times)
+    first, last = beat_confidence.sounding(confidence)
     part = slice(first, last)
     if last - first < 4:
         return nothing_heard()
@@ -407,55 +408,3 @@ def numbered(
             if bars and (not marks or marks[-1].beats_per_bar != bars):
                 marks.append(MeterMark(float(at), int(bars)))
     return Heard(times, numbers, confidence, tuple(marks), level, phase)
-
-
-def chance(features: Floats, weights: Singles | Floats) -> Floats:
-    """Logistic of features (k, n) by weights (n + 1,), the last a bias, kept within 0.02 and 0.98."""
-    z = features @ weights[:-1].astype(float) + float(weights[-1])
-    return np.clip(1 / (1 + np.exp(-z)), 0.02, 0.98)
-
-
-def features_of(ear: Strengths, attack: Singles, found: Found) -> Floats:
-    """What the chance of each beat is judged by: (k, 5)."""
-    times = found.times
-    strength = bar_pointer.peaks(ear.beat, times, 2)
-    around = bar_pointer.around(strength, 17) if len(times) else strength
-    return np.stack([strength, around, _struck(attack, times), _even(times), found.steady.astype(float)], axis=1)
-
-
-def _struck(attack: Singles, times: Floats) -> Floats:
-    """How clear an attack there is within 2 ms of each time, 0 to 1."""
-    i = np.clip(np.rint(times * ATTACK_RATE).astype(int), 0, len(attack) - 1)
-    a = np.pad(attack, 2)
-    return 1 - np.exp(-np.maximum.reduce([a[i + k] for k in range(5)]).astype(float) / 0.15)
-
-
-def _even(times: Floats) -> Floats:
-    """How evenly each beat lies among its neighbours, 0 to 1."""
-    off = np.full(len(times), 0.02)
-    if len(times) > 4:
-        guess = np.median(
-            [(times[2 - k : len(times) - 2 - k] + times[2 + k : len(times) - 2 + k or None]) / 2 for k in (1, 2)],
-            axis=0,
-        )
-        off[2:-2] = np.abs(times[2:-2] - guess)
-    return np.exp(-0.5 * (off / 0.03) ** 2)
-
-
-def evenness(attack: Singles, times: Floats) -> Floats:
-    """How sure each beat is without the ear: a clear attack where its neighbours expect one."""
-    return np.clip(_struck(attack, times) * _even(times), 0.02, 0.98)
-
-
-def _sounding(confidence: Floats) -> tuple[int, int]:
-    """First and one past the last beat that is surely part of the music: lead-in noise and the last ring are not."""
-    run = np.convolve(confidence, np.ones(4), "valid") / 4
-    sure = np.flatnonzero(run >= 0.35)
-    if not len(sure):
-        return 0, len(confidence)
-    first, last = int(sure[0]), int(sure[-1]) + 4
-    while confidence[first] < 0.2:
-        first += 1
-    while confidence[last - 1] < 0.02 + 1e-9 and confidence[last - 2] < 0.2:
-        last -= 1
-    return first, last

@@ -114,12 +114,6 @@ def test_downbeats_follow_the_meter_also_before_it_begins() -> None:
     np.testing.assert_array_equal(heard.downbeats, [0.0, 4.0, 8.0, 10.0])
 
 
-def test_chances_are_chances() -> None:
-    weights = np.array([2.0, 0.0, 0.0, 0.0, 0.0, -1.0], np.float32)
-    sure = beat_tracking.chance(np.array([[0.5, 0, 0, 0, 0], [5, 0, 0, 0, 0], [-9, 0, 0, 0, 0]], float), weights)
-    np.testing.assert_allclose(sure, [0.5, 0.98, 0.02])
-
-
 def test_beats_brought_together_are_kept_apart_in_a_row() -> None:
     times = np.array([1.0, 1.05, 1.02, 1.11, 2.0])
     np.testing.assert_allclose(beat_tracking._in_order(times), [1.0, 1.1, 1.2, 1.3, 2.0])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from mervid.core.hearing import beat_tracking, drum_patterns, features, untrained_pointer
+from mervid.core.hearing import drum_patterns, features, untrained_pointer
 from mervid.core.hearing.drum_patterns import BEATS, BINS, PATTERNS
 from mervid.core.hearing.features import ATTACK_RATE, BANDS, FLUX_FPS, Sound
 
@@ -54,26 +54,6 @@ def test_a_slow_count_is_doubled_only_where_drums_strike_between(between: float,
     flux[frames.astype(int), 0] = 1
     flux[frames[:-1].astype(int) + 50, 2] = between
     assert len(untrained_pointer._not_half(flux, frames, np.arange(40) % 4)[0]) == beats
-
-
-def test_lead_in_and_ring_are_no_music() -> None:
-    sure = np.array([0.02, 0.3, 0.02, 0.02, 0.1] + [0.9] * 40 + [0.02, 0.02, 0.02, 0.02])
-    first, last = beat_tracking._sounding(sure)
-    # the beat after the last sure one stays: a song's very last stroke has no neighbour to vouch for it
-    assert (first, last) == (5, 46)
-    assert beat_tracking._sounding(np.full(10, 0.1)) == (0, 10)
-
-
-def test_confidence_falls_where_nothing_is_struck_or_beats_are_uneven() -> None:
-    strokes = 1 + 0.5 * np.arange(40)
-    attack = sound_of(np.delete(strokes, 20), 22).attack
-    uneven = strokes.copy()
-    uneven[10] += 0.07
-    sure = beat_tracking.evenness(attack, uneven)
-    assert sure[30] > 0.9
-    assert sure[20] < 0.05
-    assert sure[10] < 0.3
-    assert np.all((sure >= 0) & (sure <= 1))
 
 
 def test_the_backbeat_and_change_of_harmony_settle_the_bar() -> None:
