@@ -174,7 +174,7 @@ def follow(
     position = whole.position[begin:]
     times = places.nearer(ear, attack, seen, whole.times[begin:], position=position, steady=steady)
     # a file may be cut on its first beat
-    times = np.maximum(times, 0.0)
+    times = first_beat.at_cut(attack, np.maximum(times, 0.0))
     ear = bar_lines.answered(ear, times, whole.odds[begin:])
     return Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear, pulse=places.known())
 

@@ -25,8 +25,9 @@ MOST = 16
 """Beats that are tried before the first that was found."""
 JUDGED = 80
 """Beats of those found that are judged."""
-_EARLY = 0.03
-"""s before the file in which its first beat may lie: a cut through the attack."""
+_EARLY, _WANDER = 0.03, 0.12
+"""How far before the file its first beat may be reckoned, in s, where it is cut through the attack; and in periods,
+where the file begins with a stroke, as the first beats of people are no more even than the others."""
 _SAME = 0.012
 _CLEAR = 0.05
 _USUAL = 0.02
@@ -77,9 +78,10 @@ def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barre
 def _before(attack: Singles, times: Floats) -> Floats:
     """Beats evenly back from the first of `times` to the beginning of the file, onto attacks where there are some."""
     period = float(np.median(np.diff(times[: first_beat.EVEN + 1])))
+    earliest = -max(_EARLY, _WANDER * period) if first_beat.cut(attack) >= first_beat.STRUCK else -_EARLY
     out: list[float] = []
     t = float(times[0])
-    while len(out) < MOST and t - period >= -_EARLY:
+    while len(out) < MOST and t - period >= earliest:
         place, strength = first_beat.attack_beside(attack, t - period)
         t = max(0.0, place if strength >= first_beat.STRUCK else t - period)
         out.append(t)

@@ -79,6 +79,28 @@ def test_the_count_is_tried_back_to_the_beginning_of_the_file() -> None:
     assert len(opening._before(attack, far)) == opening.MOST
 
 
+def test_a_file_cut_on_its_first_beat_keeps_it_though_people_are_not_even() -> None:
+    times = 0.46 + PERIOD * np.arange(20)
+    attack = np.zeros(20_000, np.float32)
+    # 40 ms before the file where nothing is struck: no beat of it
+    assert not len(opening._before(attack, times))
+    attack[3] = 0.8
+    np.testing.assert_array_equal(opening._before(attack, times), [0.0])
+    # too far to be the same beat
+    assert not len(opening._before(attack, times - 0.04))
+
+
+def test_the_first_beat_lies_where_the_file_was_cut_unless_it_is_struck_itself() -> None:
+    times = np.array([0.046, 0.5, 1.0])
+    attack = np.zeros(2000, np.float32)
+    attack[3], attack[46] = 0.8, 0.3
+    np.testing.assert_array_equal(first_beat.at_cut(attack, times), [0.0, 0.5, 1.0])
+    attack[46] = 0.5
+    np.testing.assert_array_equal(first_beat.at_cut(attack, times), times)
+    attack[3] = 0.0
+    np.testing.assert_array_equal(first_beat.at_cut(attack, times), times)
+
+
 def test_without_weights_the_ear_tells_the_first_bar(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     sound = sound_of_material("dance")
     assert sound.strengths is not None and sound.scene is not None
