@@ -28,6 +28,8 @@ JUDGED = 80
 _EARLY, _WANDER = 0.03, 0.12
 """How far before the file its first beat may be reckoned, in s, where it is cut through the attack; and in periods,
 where the file begins with a stroke, as the first beats of people are no more even than the others."""
+_SOONER = 1.5
+"""Log odds for the music having begun: long beginnings without it are far rarer than among the takes of `training`."""
 _SAME = 0.012
 _CLEAR = 0.05
 _USUAL = 0.02
@@ -171,5 +173,5 @@ def begins(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> int:
     net = beat_net.load(voices.among(WEIGHTS, ear), COUNT)
     if net is None or not len(lines):
         return whole.tried + first_beat.first_bar(ear, whole.times[whole.tried :], found)
-    line = first_line(net(figures(ear, attack, seen, whole)), whole.position)
+    line = first_line(net(figures(ear, attack, seen, whole)) + _SOONER, whole.position)
     return whole.tried if line == whole.tried + lines[0] else line
