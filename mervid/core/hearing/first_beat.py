@@ -37,7 +37,7 @@ NO_BAR, A_BAR = 0.25, 0.8
 """Strength of a downbeat beside the usual one."""
 SILENCE = 0.05
 """Attack strength under which nothing is struck."""
-CUT, AFTER_CUT = 0.01, 0.08
+AT_CUT, AFTER_CUT = 0.01, 0.08
 """s in which a stroke is the cut of the file; and in which a beat may lie beside it that belongs there."""
 HEARD, SURE = 0.35, 0.5
 """Strength of a beat from which a step counts, next to another and across silent ones."""
@@ -92,7 +92,7 @@ def attack_beside(attack: Singles, time: float) -> tuple[float, float]:
 
 def cut(attack: Singles) -> float:
     """Strength of the stroke with which the file begins, where it is cut to its first beat; 0 for none."""
-    return float(attack[: round(CUT * ATTACK_RATE)].max(initial=0))
+    return float(attack[: round(AT_CUT * ATTACK_RATE)].max(initial=0))
 
 
 def at_cut(attack: Singles, times: Floats) -> Floats:
@@ -105,9 +105,9 @@ def at_cut(attack: Singles, times: Floats) -> Floats:
     >>> at_cut(attack, np.array([0.046, 0.5]))
     array([0. , 0.5])
     """
-    if not len(times) or not CUT < times[0] <= AFTER_CUT:
+    if not len(times) or not AT_CUT < times[0] <= AFTER_CUT:
         return times
-    i, reach = round(float(times[0]) * ATTACK_RATE), round(CUT * ATTACK_RATE)
+    i, reach = round(float(times[0]) * ATTACK_RATE), round(AT_CUT * ATTACK_RATE)
     there = float(attack[max(reach, i - reach) : i + reach].max(initial=0))
     if cut(attack) < SURE or there >= 0.5 * cut(attack):
         return times

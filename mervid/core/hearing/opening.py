@@ -25,9 +25,9 @@ MOST = 16
 """Beats that are tried before the first that was found."""
 JUDGED = 80
 """Beats of those found that are judged."""
-_EARLY, _WANDER = 0.03, 0.12
-"""How far before the file its first beat may be reckoned, in s, where it is cut through the attack; and in periods,
-where the file begins with a stroke, as the first beats of people are no more even than the others."""
+_EARLY, _AT_STROKE = 0.03, 0.06
+"""s before the file in which its first beat may be reckoned: anyway, and where the file begins with a stroke, as the
+first beats of people are no more even than the others."""
 _SOONER = 1.5
 """Log odds for the music having begun: long beginnings without it are far rarer than among the takes of `training`."""
 _SAME = 0.012
@@ -80,7 +80,7 @@ def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barre
 def _before(attack: Singles, times: Floats) -> Floats:
     """Beats evenly back from the first of `times` to the beginning of the file, onto attacks where there are some."""
     period = float(np.median(np.diff(times[: first_beat.EVEN + 1])))
-    earliest = -max(_EARLY, _WANDER * period) if first_beat.cut(attack) >= first_beat.STRUCK else -_EARLY
+    earliest = -(_AT_STROKE if first_beat.cut(attack) >= first_beat.STRUCK else _EARLY)
     out: list[float] = []
     t = float(times[0])
     while len(out) < MOST and t - period >= earliest:
