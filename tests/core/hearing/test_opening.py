@@ -90,6 +90,18 @@ def test_a_file_cut_on_its_first_beat_keeps_it_though_people_are_not_even() -> N
     assert not len(opening._before(attack, times - 0.04))
 
 
+@pytest.mark.parametrize(("told", "begins"), [(-1.0, 0), (-3.0, 4)])
+def test_in_doubt_the_music_has_begun(told: float, begins: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    n = 24
+    rows = np.zeros((n, opening.bar_figures.COUNT), np.float32)
+    whole = opening.Barred(PERIOD * np.arange(n), 0, np.arange(n) % 4, 4, 0.9, np.zeros(n), rows)
+    monkeypatch.setattr(opening, "figures", lambda *_: rows)
+    monkeypatch.setattr(beat_net, "load", lambda *_: lambda _: np.where(np.arange(n) < 4, told, 6.0))
+    heard, seen = ear_of(0, 6, faint=1.0), sound_of_material("dance").scene
+    assert seen is not None
+    assert opening.begins(heard, np.zeros(9000, np.float32), seen, whole) == begins
+
+
 def test_the_first_beat_lies_where_the_file_was_cut_unless_it_is_struck_itself() -> None:
     times = np.array([0.046, 0.5, 1.0])
     attack = np.zeros(2000, np.float32)
