@@ -39,6 +39,8 @@ SILENCE = 0.05
 """Attack strength under which nothing is struck."""
 AT_CUT, AFTER_CUT = 0.01, 0.08
 """s in which a stroke is the cut of the file; and in which a beat may lie beside it that belongs there."""
+CLEARLY_CUT, LEFT = 0.5, 0.5
+"""Attack strength from which that stroke is a beat's; and how much of it what was left of its attack stays below."""
 HEARD, SURE = 0.35, 0.5
 """Strength of a beat from which a step counts, next to another and across silent ones."""
 
@@ -91,7 +93,7 @@ def attack_beside(attack: Singles, time: float) -> tuple[float, float]:
 
 
 def cut(attack: Singles) -> float:
-    """Strength of the stroke with which the file begins, where it is cut to its first beat; 0 for none."""
+    """Attack strength of the stroke with which the file begins, as where it is cut on a beat; 0 for none."""
     return float(attack[: round(AT_CUT * ATTACK_RATE)].max(initial=0))
 
 
@@ -108,10 +110,9 @@ def at_cut(attack: Singles, times: Floats) -> Floats:
     if not len(times) or not AT_CUT < times[0] <= AFTER_CUT:
         return times
     i, reach = round(float(times[0]) * ATTACK_RATE), round(AT_CUT * ATTACK_RATE)
-    there = float(attack[max(reach, i - reach) : i + reach].max(initial=0))
-    if cut(attack) < SURE or there >= 0.5 * cut(attack):
-        return times
-    return np.append(0.0, times[1:])
+    stroke, there = cut(attack), float(attack[max(reach, i - reach) : i + reach].max(initial=0))
+    belongs = stroke >= CLEARLY_CUT and there < LEFT * stroke
+    return np.append(0.0, times[1:]) if belongs else times
 
 
 def from_first(ear: Strengths, attack: Singles, times: Floats) -> Floats:
