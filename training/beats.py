@@ -194,7 +194,7 @@ def _levels(path: Path) -> tuple[NDArray[np.float64], int] | None:
     return level.lesson(take.ear, take.beats)
 
 
-def teach(songs: list[Path], begin: list[Path], to: Callable[[Path], Path]) -> None:
+def teach(songs: list[Path], begin: list[Path], *, to: Callable[[Path], Path]) -> None:
     """Teach all networks over beats by `songs`, two of them by beginnings, too; `to` says where each is kept."""
     from training import opening, rivals
 
@@ -252,17 +252,20 @@ def main() -> int:
     if any(count for _, count in more):
         teach_on(songs + begin + [p for first, count in more for p in made(first, count)])
         return 0
-    teach(songs, begin, lambda path: path)
     beatless = options.voices // 9
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
     every = songs + begin + sung
-    kinds = list(zip(every, spread(_kind, every), strict=True))
-    alone = [path for path, (sings, _) in kinds if sings]
-    bare = [path for path, (_, quiet) in kinds if quiet]
+    kinds = dict(zip(every, spread(_kind, every), strict=True))
+    alone, bare = ([path for path in every if kinds[path][i]] for i in (0, 1))
+    teach(
+        [path for path in songs if not kinds[path][0]],
+        [path for path in begin if not kinds[path][0]],
+        to=lambda path: path,
+    )
     from training import level, voice_ear
 
     level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
-    teach(alone, [], voices.theirs)
+    teach(alone, [], to=voices.theirs)
     voice_ear.teach(bare, work=options.work, minutes=options.minutes)
 
     calibrate(ear.WEIGHTS, spread(confidence, made(FIRST + options.takes, options.judged)))

@@ -183,7 +183,12 @@ def begin_bar(p: Preparation, evidence: Evidence, time: float) -> Preparation:
     beat = float(np.round(grid.beat_at(time)))
     if float(grid.bar_index(beat)[1]) == 0:
         raise Refused(f"A bar begins here already ({grid.name_at(beat)}).")
-    return _under(p, evidence, (Hint(DOWNBEAT, at),), ())
+    told = _under(p, evidence, (Hint(DOWNBEAT, at),), ())
+    made = grid_of(told)
+    if float(made.bar_index(np.round(made.beat_at(at)))[1]) == 0:
+        return told
+    # a bar is heard here already, and the grid counts otherwise between its pins
+    return grid_edits.set_downbeat(p, time)
 
 
 def _same_beats(grid: Grid, heard: Heard) -> bool:

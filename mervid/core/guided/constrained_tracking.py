@@ -8,15 +8,14 @@ moves bar lines up to the next such hint; a hint of tempo lets the bar pointer s
 
 from __future__ import annotations
 
-import itertools
 from functools import lru_cache
 
 import attrs
 import numpy as np
 
-from ..arrays import Bools, Floats, Ints, Singles
+from ..arrays import Bools
 from ..errors import Refused
-from ..hearing import bar_pointer, beat_refinement, beat_tracking
+from ..hearing import bar_pointer, beat_tracking
 from ..hearing.ear import Strengths
 from ..hearing.evidence import Evidence
 from ..hearing.features import ATTACK_RATE
@@ -24,52 +23,13 @@ from ..hearing.heard import Heard
 from ..hearing.spectra import EAR_FPS
 from ..maths import regression
 from ..model.hints import ALIKE, COUNT, DOWNBEAT, EVEN, QUIET, TAP, TEMPO, Hint
-from . import tap_tracking
+from . import hand_pins, tap_tracking
+from .beats import APART, Beats, joined, precise
 
-_OFF = 0.3
-_APART = 0.1
-_BROKEN = 0.2
 _AROUND = 4.0
 _REACH = 1.22
-_LEAST_BARS = 16
 _SAID = 0.98
 _AS_HEARD = 0.5
-_AS_CLEAR = 0.5
-_BESIDE = 0.008
-_AS_WELL = 0.7
-_STRUCK = 0.12
-_REACH_OWN = 0.005
-
-
-@attrs.frozen(eq=False)
-class Beats:
-    """Beats being worked on: times (s), how many beats after the one before, which begin a bar, how sure each is."""
-
-    times: Floats
-    step: Ints
-    opens: Bools
-    confidence: Floats
-
-    def part(self, a: int, b: int) -> Beats:
-        """Beats `a` to `b`, the last not included."""
-        return Beats(self.times[a:b], self.step[a:b], self.opens[a:b], self.confidence[a:b])
-
-    @property
-    def numbers(self) -> Ints:
-        """Count of each beat, 0 on the first."""
-        return np.concatenate([[0], np.cumsum(self.step[1:])]).astype(np.int64)
-
-    def within(self, start: float, stop: float) -> tuple[int, int]:
-        """First and one past the last beat from `start` to `stop` s."""
-        a, b = np.searchsorted(self.times, [start - 1e-6, stop + 1e-6])
-        return int(a), int(b)
-
-
-def joined(parts: list[Beats]) -> Beats:
-    """Beats of several stretches in order; where two would touch, the later one goes."""
-    out = Beats(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("times", "step", "opens", "confidence")))
-    near = np.concatenate([[False], np.diff(out.times) < _APART])
-    return Beats(out.times[~near], out.step[~near], out.opens[~near], out.confidence[~near]) if near.any() else out
 
 
 def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, ...] = ()) -> Heard:
@@ -89,7 +49,7 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     if (not hints and not pins) or (len(heard.times) < 4 and not taps):
         return heard
     beats, metre = _counted_anew(evidence, tuple(h for h in hints if h.kind in (COUNT, TEMPO, QUIET, TAP)))
-    beats = _pinned(beats, pins, evidence)
+    beats = hand_pins.pinned(beats, pins, evidence)
     for hint in hints:
         if hint.kind == EVEN:
             beats = _evened(beats, hint, pins)
@@ -130,16 +90,6 @@ def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, i
         else:
             beats = _silenced(beats, hint)
     return beats, metre
-
-
-def precise(attack: Singles, times: Floats) -> Floats:
-    """Times moved to attacks beside them, onto steady lines where these hold."""
-    moved, clear = beat_refinement.to_own_attacks(attack, times)
-    out, fixed = moved.copy(), np.zeros(len(times), bool)
-    for run in beat_refinement.steady_runs(moved, clear):
-        i = np.arange(run.first, run.last + 1)
-        out[i], fixed[i] = run.at(i), True
-    return beat_refinement.calm(out, clear, fixed)
 
 
 def _recounted(beats: Beats, hint: Hint, metre: int, evidence: Evidence) -> Beats:
@@ -212,116 +162,6 @@ def _silenced(beats: Beats, hint: Hint) -> Beats:
     return Beats(beats.times[keep], step[keep], beats.opens[keep], beats.confidence[keep])
 
 
-def _pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
-    """Beats that pass through the hand pins; each gap between two is worked out from these alone."""
-    times = beats.times
-    inside = [p for p in pins if len(times) > 3 and times[0] - 0.5 < p < times[-1] + 0.5]
-    if not inside:
-        return beats
-    index = np.interp(inside, times, np.arange(len(times)))
-    off = index - np.round(index)
-    off = np.where(np.abs(off) < _OFF, 0.0, off % 1.0)
-    own = [int(i) for i in np.where(off == 0, np.round(index), np.floor(index))]
-    edges = [-1, *own, len(times)]
-    shifts = [float(off[0]), *(float(x) for x in off), float(off[-1])]
-    attack = evidence.attack_strength() if off.any() else np.zeros(0, np.float32)
-    new, opens = times.copy(), beats.opens.copy()
-    for k, (a, b) in enumerate(itertools.pairwise(edges)):
-        gap = slice(a + 1, b)
-        before = shifts[k]
-        after = shifts[k + 1]
-        if (before or after) and b - a > 1:
-            first, last = k == 0, k == len(edges) - 2
-            shift = _shift(times, a + 1, b, before, after, outer=first or last, backward=first)
-            moved = np.interp(
-                np.arange(a + 1, b) + shift, np.arange(len(times) + 1), np.append(times, 2 * times[-1] - times[-2])
-            )
-            changed = np.flatnonzero(shift)
-            if len(changed) > 3:
-                moved[changed] = precise(attack, moved[changed])
-            new[gap] = moved
-            if len(changed) >= _LEAST_BARS and evidence.strengths is not None:
-                # half a beat later, other beats are the strong ones
-                part = slice(a + 1 + int(changed[0]), a + 2 + int(changed[-1]))
-                opens[part] = bar_pointer.bars(evidence.strengths, new[part])[0] == 0
-    for k, (i, p, moved) in enumerate(zip(own, inside, off, strict=True)):
-        # a pin beside its attack, set freely, says where the grid goes, not what is heard
-        if moved or _struck(evidence, p) >= _AS_CLEAR * _struck(evidence, float(new[i])):
-            if not moved and abs(p - times[i]) >= _BESIDE:
-                for order in (range(i - 1, edges[k], -1), range(i + 1, edges[k + 2])):
-                    _draw_along(new, times, order, p - float(times[i]), evidence)
-            new[i] = p
-    confidence = beats.confidence.copy()
-    confidence[own] = 0.98
-    ok = np.concatenate([[True], np.diff(np.maximum.accumulate(new)) > _APART])
-    ok[own] = True
-    for i in own:
-        # what is heard right beside a pin is the pin
-        for j in (i - 1, i + 1):
-            if 0 <= j < len(new) and j not in own and abs(new[j] - new[i]) < _APART:
-                ok[j] = False
-    return Beats(new[ok], beats.step[ok], opens[ok], confidence[ok])
-
-
-def _draw_along(new: Floats, times: Floats, order: range, by: float, evidence: Evidence) -> None:
-    """Beats beside one that a hand moved `by` s go along as long as they, too, are struck there as clearly.
-
-    So one word is enough where the hearing held on to another part of the hits for a while.
-    """
-    good: list[bool] = []
-    at: list[float] = []
-    for j in order:
-        place = float(times[j]) + by
-        there = _struck(evidence, place)
-        good.append(there >= _STRUCK and there >= _AS_WELL * _struck(evidence, float(times[j])))
-        if good[-1]:
-            # on its own attack; the way from what was heard may change slowly
-            a = max(0, round((place - _REACH_OWN) * ATTACK_RATE))
-            part = evidence.attack[a : round((place + _REACH_OWN) * ATTACK_RATE) + 1]
-            place = (a + int(part.argmax())) / ATTACK_RATE
-            by += (place - float(times[j]) - by) / 2
-        at.append(place)
-        if (len(good) >= 4 and sum(good[-4:]) < 2) or abs(by) < _BESIDE / 2:
-            break
-    while good and not good[-1]:
-        good.pop()
-    if sum(good[:4]) >= 3:
-        new[list(order)[: len(good)]] = at[: len(good)]
-
-
-def _struck(evidence: Evidence, time: float) -> float:
-    """The strongest attack within 3 ms of `time`, 0 to 1; never quite 0."""
-    i = max(0, round(time * ATTACK_RATE))
-    return float(evidence.attack[max(0, i - 3) : i + 4].max(initial=1)) / 255
-
-
-def _shift(times: Floats, a: int, b: int, before: float, after: float, *, outer: bool, backward: bool) -> Floats:
-    """By how many beats each beat from `a` to `b` moves; `before` and `after` hold at the pins on either side."""
-    n = b - a
-    if not outer and before and after:
-        return np.linspace(before, after, n)
-    out = np.zeros(n)
-    if (outer and not backward) or (not outer and before):
-        end = min(_break(times, a, b, forward=True), b if outer else (a + b) // 2)
-        out[: end - a] = before
-    else:
-        begin = max(_break(times, a, b, forward=False), a if outer else (a + b) // 2)
-        out[begin - a :] = after
-    return out
-
-
-def _break(times: Floats, a: int, b: int, *, forward: bool) -> int:
-    """How far from one end of the beats `a` to `b` the count goes on evenly: where it broke, the error may end, too."""
-    step = np.diff(times)
-    usual = np.array([np.median(step[max(0, i - 6) : i + 7]) for i in range(len(step))])
-    odd = np.abs(np.log(step / usual)) > _BROKEN
-    order = range(a, b - 1) if forward else range(b - 2, a - 1, -1)
-    for i in order:
-        if odd[i]:
-            return i + 1
-    return b if forward else a
-
-
 def _evened(beats: Beats, hint: Hint, pins: tuple[float, ...]) -> Beats:
     """The part on one steady line, through the hand pins inside it."""
     a, b = beats.within(hint.start, hint.stop)
@@ -338,7 +178,7 @@ def _evened(beats: Beats, hint: Hint, pins: tuple[float, ...]) -> Beats:
         new = new + np.interp(count, count[inside], (old - new)[inside])
     times = beats.times.copy()
     times[a:b] = new
-    return attrs.evolve(beats, times=np.maximum.accumulate(times)) if np.all(np.diff(times) > _APART / 2) else beats
+    return attrs.evolve(beats, times=np.maximum.accumulate(times)) if np.all(np.diff(times) > APART / 2) else beats
 
 
 def _barred(beats: Beats, downs: list[float], metre: int, ear: Strengths | None) -> Bools:
