@@ -14,17 +14,15 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from ..arrays import Floats
-from ..hearing import bar_pointer
+from ..hearing import bar_pointer, slides
 from ..hearing.evidence import Evidence
 from ..hearing.features import ATTACK_RATE
 from .beats import APART, Beats, joined, precise
 
 _OFF, _WIDE = 0.3, 0.1
 _BROKEN = 0.2
-_NEAR, _LEAST_STEPS = 6, 4
-_LONGEST = 8
+_NEAR = 6
 _MISSED = 0.7
-_SAME_TEMPO, _ABOUT = 0.02, 0.1
 _LEAST_BARS = 16
 _AS_CLEAR = 0.5
 _BESIDE = 0.008
@@ -50,6 +48,10 @@ def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
     shifts = [float(off[0]), *(float(x) for x in off), float(off[-1])]
     attack = evidence.attack_strength() if off.any() else np.zeros(0, np.float32)
     breaks = _breaks(times)
+    step = np.append(np.diff(times), times[-1] - times[-2])
+    for i, _ in breaks:
+        # a beat before a break moves by what came before it
+        step[i] = step[max(0, i - 1)]
     new, opens = times.copy(), beats.opens.copy()
     crossed: list[tuple[int, int]] = []
     for k, (a, b) in enumerate(itertools.pairwise(edges)):
@@ -60,9 +62,7 @@ def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
         moves = np.zeros(b - a - 1)
         if (before or after) and b - a > 1:
             moves = shift = _shift(breaks, a + 1, b, before, after, outer=first or last, backward=first)
-            moved = np.interp(
-                np.arange(a + 1, b) + shift, np.arange(len(times) + 1), np.append(times, 2 * times[-1] - times[-2])
-            )
+            moved = times[gap] + shift * step[gap]
             changed = np.flatnonzero(shift)
             if len(changed) > 3:
                 moved[changed] = precise(attack, moved[changed])
@@ -79,10 +79,10 @@ def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
             if left < right and (parted or on[left - a] != on[right - a]):
                 crossed.append((left, right))
     for k, (i, p, moved) in enumerate(zip(own, inside, off, strict=True)):
+        lost = moved or any(a < i < b for a, b in breaks)
         # a pin beside its attack, set freely, says where the grid goes, not what is heard
-        if moved or _struck(evidence, p) >= _AS_CLEAR * _struck(evidence, float(new[i])):
-            beside = not moved and not any(a < i < b for a, b in breaks)
-            if beside and abs(p - times[i]) >= _BESIDE:
+        if lost or _struck(evidence, p) >= _AS_CLEAR * _struck(evidence, float(new[i])):
+            if not lost and abs(p - times[i]) >= _BESIDE:
                 for order in (range(i - 1, edges[k], -1), range(i + 1, edges[k + 2])):
                     _draw_along(new, times, order, p - float(times[i]), evidence)
             new[i] = p
@@ -199,14 +199,5 @@ def _breaks(times: Floats) -> list[tuple[int, int]]:
     step = np.diff(times)
     usual = median_filter(step, 2 * _NEAR + 1, mode="nearest")
     out = [(int(i), int(i) + 1) for i in np.flatnonzero(np.abs(np.log(step / usual)) > _BROKEN)]
-    tempo = median_filter(step, _NEAR, mode="nearest")
-    for size in range(2, _LONGEST + 1):
-        i = np.arange(_LEAST_STEPS, len(step) - size - _LEAST_STEPS + 1)
-        j = i + size
-        before, after = tempo[i - _NEAR // 2], tempo[j + _NEAR // 2]
-        slid = (times[j] - times[i]) / ((before + after) / 2) - size
-        found = (np.abs(np.log(after / before)) < _SAME_TEMPO) & (np.abs(np.abs(slid) - 0.5) < _ABOUT)
-        for a, b in zip(i[found].tolist(), j[found].tolist(), strict=True):
-            if all(y <= a or b <= x for x, y in out):
-                out.append((a, b))
+    out += [(i, j) for i, j in slides.find(times) if all(y <= i or j <= x for x, y in out)]
     return sorted(out)

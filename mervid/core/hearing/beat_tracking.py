@@ -28,6 +28,7 @@ from . import (
     opening,
     places,
     rival_counts,
+    slides,
     untrained_pointer,
     voices,
 )
@@ -207,6 +208,12 @@ def count(
     position, metre, _ = bar_pointer.bars(ear, times)
     sure = None if seen is None else partial(rival_counts.sure_of_side, ear, attack, seen)
     times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
+    mended = None if seen is None else slides.mended(ear, attack, seen, times)
+    if seen is not None and mended is not None:
+        ear, times = mended
+        position, metre, _ = bar_pointer.bars(ear, times)
+        sure = partial(rival_counts.sure_of_side, ear, attack, seen)
+        times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
     return Counted(ear, *_from_first(ear, attack, times[keep], steady[keep]), share)

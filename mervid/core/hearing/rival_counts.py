@@ -58,7 +58,7 @@ RIVALS = (
 AS_FOUND, BETWEEN = 0, 4
 _SLOWEST, _FASTEST = 45.0, 230.0
 _NEVER = -12.0
-_TRUST = 0.3
+TRUST = 0.3
 """How much of each beat's log odds counts: neighbours say nearly the same."""
 _WHOLE, _UNLIKELY = 2.0, -6.0
 """How much the log of a reading's chance counts, and the least it can be."""
@@ -128,7 +128,7 @@ def best_way(odds: Floats, shares: Floats | None) -> Ints:
     shares : how likely each of `count_level.READINGS` is for the whole, where that can be told
     """
     count, n = odds.shape
-    gain = _TRUST * np.maximum(odds - np.logaddexp.reduce(odds, axis=0), _NEVER)
+    gain = TRUST * np.maximum(odds - np.logaddexp.reduce(odds, axis=0), _NEVER)
     if shares is not None:
         whole = np.maximum(np.log(shares[[r.reading for r in RIVALS]] + 1e-4), _UNLIKELY)
         gain += _WHOLE * whole[:, None] / n

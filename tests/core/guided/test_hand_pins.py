@@ -17,7 +17,7 @@ from mervid.core.model.hints import QUIET, Hint
 from tests.conftest import heard_demo
 
 Floats = NDArray[np.float64]
-SLIDE = 8
+SLIDE = 6
 
 
 def heard_at(found: Evidence, places: Floats) -> Evidence:
@@ -28,14 +28,14 @@ def heard_at(found: Evidence, places: Floats) -> Evidence:
 
 
 def slid(n: int, at: int, beats: float) -> Floats:
-    """Counts on the beat up to `at`, then eight over so many beats, and between the beats from there on."""
+    """Counts on the beat up to `at`, then six over so many, and between the beats from there on."""
     return np.concatenate(
         [np.arange(at), np.linspace(at, at + beats, SLIDE + 1)[:-1], np.arange(at + beats, n - 1 + 1e-9)]
     )
 
 
 @pytest.mark.parametrize("name", ["Copper Ferry", "Night Barge"])
-@pytest.mark.parametrize("beats", [7.5, 8.5])
+@pytest.mark.parametrize("beats", [5.5, 6.5])
 @pytest.mark.parametrize("pinned_after", [True, False])
 def test_one_pin_mends_the_side_it_is_on_where_the_count_slid_over_some_beats(
     name: str, beats: float, pinned_after: bool
@@ -59,8 +59,8 @@ def test_one_pin_mends_the_side_it_is_on_where_the_count_slid_over_some_beats(
 def test_a_second_pin_in_the_slide_leaves_what_lies_behind_it() -> None:
     found = heard_demo("Copper Ferry")[1]
     right = found.heard.times
-    wrong = heard_at(found, slid(len(right), 60, 7.5) + 0.5)
-    again = constrained_tracking.listen(wrong, (), (float(right[25]), float(right[64]))).times
+    wrong = heard_at(found, slid(len(right), 60, 5.5) + 0.5)
+    again = constrained_tracking.listen(wrong, (), (float(right[25]), float(right[63]))).times
     assert np.isin(wrong.heard.times[70:], again).all()
     assert np.abs(right[1:-2, None] - again[None]).min(axis=1).max() < 0.045
 
