@@ -10,10 +10,11 @@ from __future__ import annotations
 
 import itertools
 
+import attrs
 import numpy as np
 from scipy.ndimage import median_filter
 
-from ..arrays import Floats
+from ..arrays import Bools, Floats
 from ..hearing import bar_pointer, slides
 from ..hearing.evidence import Evidence
 from ..hearing.features import ATTACK_RATE
@@ -31,6 +32,24 @@ _STRUCK = 0.12
 _REACH_OWN = 0.005
 
 
+@attrs.frozen
+class _Pin:
+    """A hand pin among the beats.
+
+    Attributes
+    ----------
+    time : s
+    beat : which of them it moves
+    later : by how many beats it is later, where it lies between two; 0 beside a beat
+    wide : whether it is far from any
+    """
+
+    time: float
+    beat: int
+    later: float
+    wide: bool
+
+
 def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
     """Beats that pass through the hand pins; each gap between two is worked out from these alone."""
     inside = [p for p in pins if len(beats.times) > 3 and beats.times[0] - 0.5 < p < beats.times[-1] + 0.5]
@@ -38,54 +57,11 @@ def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
         return beats
     for p in inside:
         beats = _completed(beats, p)
-    times = beats.times
-    index = np.interp(inside, times, np.arange(len(times)))
-    off = index - np.round(index)
-    wide = [bool(x) for x in np.abs(off) > _WIDE]
-    off = np.where(np.abs(off) < _OFF, 0.0, off % 1.0)
-    own = [int(i) for i in np.where(off == 0, np.round(index), np.floor(index))]
-    edges = [-1, *own, len(times)]
-    shifts = [float(off[0]), *(float(x) for x in off), float(off[-1])]
-    attack = evidence.attack_strength() if off.any() else np.zeros(0, np.float32)
-    breaks = _breaks(times)
-    step = np.append(np.diff(times), times[-1] - times[-2])
-    for i, _ in breaks:
-        # a beat before a break moves by what came before it
-        step[i] = step[max(0, i - 1)]
-    new, opens = times.copy(), beats.opens.copy()
-    crossed: list[tuple[int, int]] = []
-    for k, (a, b) in enumerate(itertools.pairwise(edges)):
-        gap = slice(a + 1, b)
-        before = shifts[k]
-        after = shifts[k + 1]
-        first, last = k == 0, k == len(edges) - 2
-        moves = np.zeros(b - a - 1)
-        if (before or after) and b - a > 1:
-            moves = shift = _shift(breaks, a + 1, b, before, after, outer=first or last, backward=first)
-            moved = times[gap] + shift * step[gap]
-            changed = np.flatnonzero(shift)
-            if len(changed) > 3:
-                moved[changed] = precise(attack, moved[changed])
-            new[gap] = moved
-            if len(changed) >= _LEAST_BARS and evidence.strengths is not None:
-                # half a beat later, other beats are the strong ones
-                part = slice(a + 1 + int(changed[0]), a + 2 + int(changed[-1]))
-                opens[part] = bar_pointer.bars(evidence.strengths, new[part])[0] == 0
-        # by which beat each side of a break goes, the pins on either side included; one in a break parts it in two
-        on = np.concatenate([[before], moves, [after]]) != 0
-        for i, j in breaks:
-            left, right = max(i, a, 0), min(j, b, len(times) - 1)
-            parted = (i < a < j and wide[k - 1]) or (i < b < j and wide[min(k, len(own) - 1)])
-            if left < right and (parted or on[left - a] != on[right - a]):
-                crossed.append((left, right))
-    for k, (i, p, moved) in enumerate(zip(own, inside, off, strict=True)):
-        lost = moved or any(a < i < b for a, b in breaks)
-        # a pin beside its attack, set freely, says where the grid goes, not what is heard
-        if lost or _struck(evidence, p) >= _AS_CLEAR * _struck(evidence, float(new[i])):
-            if not lost and abs(p - times[i]) >= _BESIDE:
-                for order in (range(i - 1, edges[k], -1), range(i + 1, edges[k + 2])):
-                    _draw_along(new, times, order, p - float(times[i]), evidence)
-            new[i] = p
+    hands = [_among(beats.times, p) for p in inside]
+    breaks = _breaks(beats.times)
+    new, opens, later = _recounted(beats, hands, breaks, evidence)
+    _put(new, beats.times, hands, breaks, evidence)
+    own = [h.beat for h in hands]
     confidence = beats.confidence.copy()
     confidence[own] = 0.98
     ok = np.concatenate([[True], np.diff(np.maximum.accumulate(new)) > APART])
@@ -95,12 +71,79 @@ def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
         for j in (i - 1, i + 1):
             if 0 <= j < len(new) and j not in own and abs(new[j] - new[i]) < APART:
                 ok[j] = False
+    crossed = _crossed(breaks, hands, later)
     for i, j in crossed:
         ok[i + 1 : j] = False
     whole = Beats(new[ok], beats.step[ok], opens[ok], confidence[ok])
     for i, j in crossed:
         whole = _filled(whole, float(new[i]), float(new[j]))
     return whole
+
+
+def _among(times: Floats, pin: float) -> _Pin:
+    """Where a pin lies among the beats."""
+    index = float(np.interp(pin, times, np.arange(len(times))))
+    off = index - round(index)
+    if abs(off) < _OFF:
+        return _Pin(pin, round(index), 0.0, abs(off) > _WIDE)
+    return _Pin(pin, int(index), off % 1.0, True)
+
+
+def _recounted(
+    beats: Beats, hands: list[_Pin], breaks: list[tuple[int, int]], evidence: Evidence
+) -> tuple[Floats, Bools, Floats]:
+    """Beats moved as far as the pins say, in s; which then begin a bar; by how many beats each was moved."""
+    times, opens = beats.times, beats.opens.copy()
+    attack = evidence.attack_strength() if any(h.later for h in hands) else np.zeros(0, np.float32)
+    step = np.append(np.diff(times), times[-1] - times[-2])
+    for i, _ in breaks:
+        # a beat before a break moves by what came before it
+        step[i] = step[max(0, i - 1)]
+    new, later = times.copy(), np.zeros(len(times))
+    later[[h.beat for h in hands]] = [h.later for h in hands]
+    for left, right in itertools.pairwise((None, *hands, None)):
+        a, b = (left.beat if left else -1), (right.beat if right else len(times))
+        before, after = (h.later if h else 0.0 for h in (left, right))
+        if not (before or after) or b - a < 2:
+            continue
+        shift = _shift(breaks, a + 1, b, before, after, outer=left is None or right is None)
+        later[a + 1 : b] = shift
+        changed = np.flatnonzero(shift)
+        moved = times[a + 1 : b] + shift * step[a + 1 : b]
+        if len(changed) > 3:
+            moved[changed] = precise(attack, moved[changed])
+        new[a + 1 : b] = moved
+        if len(changed) >= _LEAST_BARS and evidence.strengths is not None:
+            # half a beat later, other beats are the strong ones
+            part = slice(a + 1 + int(changed[0]), a + 2 + int(changed[-1]))
+            opens[part] = bar_pointer.bars(evidence.strengths, new[part])[0] == 0
+    return new, opens, later
+
+
+def _put(new: Floats, times: Floats, hands: list[_Pin], breaks: list[tuple[int, int]], evidence: Evidence) -> None:
+    """Beats that have a pin go to it, and those beside them that were heard as far off go along."""
+    edges = [-1, *(h.beat for h in hands), len(times)]
+    for k, h in enumerate(hands):
+        i, by = h.beat, h.time - float(times[h.beat])
+        lost = h.later or any(a < i < b for a, b in breaks)
+        # a pin beside its attack, set freely, says where the grid goes, not what is heard
+        if not lost and _struck(evidence, h.time) < _AS_CLEAR * _struck(evidence, float(new[i])):
+            continue
+        if not lost and abs(by) >= _BESIDE:
+            for order in (range(i - 1, edges[k], -1), range(i + 1, edges[k + 2])):
+                _draw_along(new, times, order, by, evidence)
+        new[i] = h.time
+
+
+def _crossed(breaks: list[tuple[int, int]], hands: list[_Pin], later: Floats) -> list[tuple[int, int]]:
+    """Breaks, or parts of them beside a pin, on whose sides beats were moved otherwise: what lies in them goes."""
+    out = []
+    for i, j in breaks:
+        inside = [h for h in hands if i < h.beat < j]
+        parted = any(h.wide for h in inside)
+        edges = [i, *(h.beat for h in inside), j]
+        out += [(a, b) for a, b in itertools.pairwise(edges) if parted or (later[a] != 0) != (later[b] != 0)]
+    return out
 
 
 def _completed(beats: Beats, pin: float) -> Beats:
@@ -172,21 +215,17 @@ def _struck(evidence: Evidence, time: float) -> float:
     return float(evidence.attack[max(0, i - 3) : i + 4].max(initial=1)) / 255
 
 
-def _shift(
-    breaks: list[tuple[int, int]], a: int, b: int, before: float, after: float, *, outer: bool, backward: bool
-) -> Floats:
+def _shift(breaks: list[tuple[int, int]], a: int, b: int, before: float, after: float, *, outer: bool) -> Floats:
     """By how many beats each beat from `a` to `b` moves; `before` and `after` hold at the pins on either side."""
-    n = b - a
-    if not outer and before and after:
-        return np.linspace(before, after, n)
-    out = np.zeros(n)
-    if (outer and not backward) or (not outer and before):
-        # to the first break, or out of the one in which the pin lies
-        end = min((max(i + 1, a) for i, j in breaks if j > a - 1 and i < b), default=b if outer else (a + b) // 2)
-        out[: end - a] = before
+    if before and after:
+        return np.linspace(before, after, b - a)
+    out = np.zeros(b - a)
+    near = [(max(i + 1, a), min(j, b)) for i, j in breaks if i < b and j >= a]
+    # to the first break from the pin, or out of the one in which it lies; else to the middle
+    if before:
+        out[: min((i for i, _ in near), default=b if outer else (a + b) // 2) - a] = before
     else:
-        begin = max((min(j, b) for i, j in breaks if i < b and j > a - 1), default=a if outer else (a + b) // 2)
-        out[begin - a :] = after
+        out[max((j for _, j in near), default=a if outer else (a + b) // 2) - a :] = after
     return out
 
 
