@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import logging
-import os
 from collections import deque
 from collections.abc import Sequence
 from contextlib import closing
@@ -15,15 +14,14 @@ from ..core.errors import Cancelled, MervidError
 from ..core.form import phrase_edits
 from ..store import facts
 from ..store.library import Library
-from .lifeline import OneProcess, limit_memory, taken
+from .lifeline import OneProcess, limit_memory, step_back, taken
 
 log = logging.getLogger(__name__)
 
 
 def _start() -> None:
     limit_memory()
-    with contextlib.suppress(OSError):
-        os.nice(15)
+    step_back(15)
 
 
 def describe_some(library: Path, ids: Sequence[int]) -> list[int]:

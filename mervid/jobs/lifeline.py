@@ -113,6 +113,12 @@ def limit_memory() -> None:
         resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, resource.getrlimit(resource.RLIMIT_AS)[1]))
 
 
+def step_back(by: int) -> None:
+    """Let this process have what time others leave, by so much niceness: a courtesy, not a need."""
+    with contextlib.suppress(OSError):
+        os.nice(by)
+
+
 def taken(answers: deque[T]) -> list[T]:
     """What a thread has put there since the last call."""
     out = []

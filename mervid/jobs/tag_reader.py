@@ -17,7 +17,7 @@ from ..formats import tag_files
 from ..store import tagging
 from ..store.library import Library
 from ..store.schema import StoreError
-from .lifeline import OneProcess, limit_memory, taken
+from .lifeline import OneProcess, limit_memory, step_back, taken
 
 log = logging.getLogger(__name__)
 SIDE = 112
@@ -28,8 +28,7 @@ MOST_COVERS = 64 << 20
 
 def _start() -> None:
     limit_memory()
-    with contextlib.suppress(OSError):
-        os.nice(10)
+    step_back(10)
 
 
 def covers_folder(cache: Path) -> Path:

@@ -6,7 +6,6 @@ A worker tells its story through one queue: `(job, kind, payload)`, where kind i
 
 from __future__ import annotations
 
-import contextlib
 import os
 import time
 import traceback
@@ -65,9 +64,7 @@ def start(queue: Any, flags: Any) -> None:
     global _queue, _flags
     lifeline.limit_memory()
     _queue, _flags = queue, flags
-    # being nice is a courtesy, not a need
-    with contextlib.suppress(OSError):
-        os.nice(10)
+    lifeline.step_back(10)
 
 
 def teller(job: int, slot: int) -> Callable[[str, float], None]:
