@@ -43,6 +43,7 @@ def test_the_side_that_less_speaks_for_gives_way_unless_both_are_sure() -> None:
     assert slides.best_sides(np.array([5.0, 40.0])).tolist() == [True, False]
     assert slides.best_sides(np.array([90.0, 12.0, 60.0])).tolist() == [False, True, False]
     assert not slides.best_sides(np.array([40.0, 30.0])).any()
+    assert not slides.best_sides(np.array([12.0, 15.0])).any()
     # the network itself says that all of it lies between the beats
     assert slides.best_sides(np.array([-40.0, -30.0])).all()
 
