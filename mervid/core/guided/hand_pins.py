@@ -165,11 +165,11 @@ def _completed(beats: Beats, pin: float) -> Beats:
 
 
 def _filled(beats: Beats, start: float, stop: float) -> Beats:
-    """As many beats between two that follow each other as fit there, evenly; bars go on."""
+    """As many beats between two that follow each other as fit there, evenly; bars go on. A rest stays one."""
     a, b = beats.within(start, stop)
     step = np.diff(beats.times)
     n = round((stop - start) / float(np.median(np.r_[step[max(0, a - _NEAR) : a], step[b - 1 : b - 1 + _NEAR]])))
-    if n < 2 or b - a != 2:
+    if n < 2 or b - a != 2 or beats.step[b - 1] > 1:
         return beats
     opens = np.flatnonzero(beats.opens[: a + 1])
     bar = int(np.median(np.diff(np.flatnonzero(beats.opens)))) if beats.opens.sum() > 1 else 0

@@ -23,8 +23,8 @@ _LONGEST = 7
 _SAME_TEMPO, _ABOUT = 0.02, 0.1
 _BESIDE, _SHORTER = 0.7, 0.02
 """How uneven the steps beside a slide may be, of those in it; how much worse each beat more makes it."""
-_MOST = 2
-"""Where there are more, the count as a whole is doubtful."""
+_MOST, _EVERY = 2, 100
+"""Where there are more, and more than one in so many beats, the count as a whole is doubtful."""
 _KEPT, _DOUBT = 20.0, 6.0
 """What it costs that the side does change, in log odds; by how much one side must be the likelier."""
 _TOLD_BY = 12
@@ -98,7 +98,7 @@ def mended(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple
     """The ear's answers and beats in s without slides; None where nothing changes."""
     slides = find(times)
     parts = _parts(len(times), slides)
-    if not 0 < len(slides) <= _MOST or min(b - a for a, b in parts) < _LEAST:
+    if not 0 < len(slides) <= max(_MOST, len(times) // _EVERY) or min(b - a for a, b in parts) < _LEAST:
         return None
     told = rival_counts.sure_of_side(ear, attack, seen, times)
     if told is None:

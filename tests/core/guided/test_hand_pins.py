@@ -65,6 +65,19 @@ def test_a_second_pin_in_the_slide_leaves_what_lies_behind_it() -> None:
     assert np.abs(right[1:-2, None] - again[None]).min(axis=1).max() < 0.045
 
 
+def test_a_rest_stays_a_rest_beside_beats_that_are_moved() -> None:
+    found = heard_demo("Copper Ferry")[1]
+    right = found.heard.times
+    places = np.concatenate([np.arange(60) + 0.5, np.arange(68, len(right))])
+    times = np.interp(places, np.arange(len(right)), right)
+    numbers = np.concatenate([np.arange(60), np.arange(68, len(right))])
+    wrong = attrs.evolve(found, heard=Heard(times, numbers, np.full(len(times), 0.8)))
+    again = constrained_tracking.listen(wrong, (), (float(right[25]),))
+    assert not ((again.times > right[60] + 0.1) & (again.times < right[68] - 0.1)).any()
+    assert np.abs(again.times - right[np.searchsorted(right, again.times - 0.1)]).max() < 0.03
+    assert again.numbers[-1] - again.numbers[0] == numbers[-1]
+
+
 def test_a_beat_that_was_missed_is_put_where_the_pin_is() -> None:
     found = heard_demo("Copper Ferry")[1]
     right = found.heard.times
