@@ -15,7 +15,7 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from ..arrays import Bools, Floats
-from ..hearing import bar_pointer, slides
+from ..hearing import bar_pointer, beat_sides, slides
 from ..hearing.evidence import Evidence
 from ..hearing.features import ATTACK_RATE
 from .beats import APART, Beats, joined, precise
@@ -59,7 +59,7 @@ def pinned(beats: Beats, pins: tuple[float, ...], evidence: Evidence) -> Beats:
         beats = _completed(beats, p)
     hands = [_among(beats.times, p) for p in inside]
     breaks = _breaks(beats.times)
-    new, opens, later = _recounted(beats, hands, breaks, evidence)
+    new, opens, later = _moved(beats, hands, breaks, evidence)
     _put(new, beats.times, hands, breaks, evidence)
     own = [h.beat for h in hands]
     confidence = beats.confidence.copy()
@@ -89,7 +89,7 @@ def _among(times: Floats, pin: float) -> _Pin:
     return _Pin(pin, int(index), off % 1.0, True)
 
 
-def _recounted(
+def _moved(
     beats: Beats, hands: list[_Pin], breaks: list[tuple[int, int]], evidence: Evidence
 ) -> tuple[Floats, Bools, Floats]:
     """Beats moved as far as the pins say, in s; which then begin a bar; by how many beats each was moved."""
@@ -168,17 +168,19 @@ def _filled(beats: Beats, start: float, stop: float) -> Beats:
     """As many beats between two that follow each other as fit there, evenly; bars go on. A rest stays one."""
     a, b = beats.within(start, stop)
     step = np.diff(beats.times)
-    n = round((stop - start) / float(np.median(np.r_[step[max(0, a - _NEAR) : a], step[b - 1 : b - 1 + _NEAR]])))
-    if n < 2 or b - a != 2 or beats.step[b - 1] > 1:
+    usual = float(np.median(np.r_[step[max(0, a - _NEAR) : a], step[b - 1 : b - 1 + _NEAR]]))
+    times = beat_sides.between(start, stop, usual)
+    n = len(times)
+    if not n or b - a != 2 or beats.step[b - 1] > 1:
         return beats
     opens = np.flatnonzero(beats.opens[: a + 1])
     bar = int(np.median(np.diff(np.flatnonzero(beats.opens)))) if beats.opens.sum() > 1 else 0
-    count = a - opens[-1] + np.arange(1, n) if len(opens) and bar else np.ones(n - 1, np.int64)
+    count = a - opens[-1] + np.arange(1, n + 1) if len(opens) and bar else np.ones(n, np.int64)
     new = Beats(
-        np.linspace(start, stop, n + 1)[1:-1],
-        np.ones(n - 1, np.int64),
-        count % bar == 0 if bar else np.zeros(n - 1, bool),
-        np.full(n - 1, float(min(beats.confidence[a], beats.confidence[b - 1]))),
+        times,
+        np.ones(n, np.int64),
+        count % bar == 0 if bar else np.zeros(n, bool),
+        np.full(n, float(min(beats.confidence[a], beats.confidence[b - 1]))),
     )
     return joined([beats.part(0, a + 1), new, beats.part(b - 1, len(beats.times))])
 

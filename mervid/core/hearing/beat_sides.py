@@ -69,6 +69,12 @@ def agree(
     return _shifted(times, shift, runs, period)
 
 
+def between(start: float, stop: float, period: float) -> Floats:
+    """As many beats between two, in s, as fit there evenly."""
+    beats = max(1, round((stop - start) / period))
+    return start + (stop - start) * np.arange(1, beats) / beats
+
+
 def _shifted(times: Floats, shift: Floats, runs: list[Ints], period: list[float]) -> Floats:
     """Runs moved by so many beats, and the gaps between them filled evenly."""
     pieces = [times[: runs[0][0]] + shift[runs[0][0]] * period[0]]
@@ -81,8 +87,7 @@ def _shifted(times: Floats, shift: Floats, runs: list[Ints], period: list[float]
             if shift[run[-1]] == shift[runs[k + 1][0]]:
                 pieces.append(old + shift[run[-1]] * period[k])
             else:
-                beats = max(1, round((start - here[-1]) / ((period[k] + period[k + 1]) / 2)))
-                pieces.append(here[-1] + (start - here[-1]) * np.arange(1, beats) / beats)
+                pieces.append(between(float(here[-1]), float(start), (period[k] + period[k + 1]) / 2))
     pieces.append(times[runs[-1][-1] + 1 :] + shift[runs[-1][-1]] * period[-1])
     out = np.concatenate(pieces)
     return out[np.concatenate([[True], np.diff(np.maximum.accumulate(out)) > 0.1])]

@@ -11,7 +11,7 @@ import numpy as np
 from scipy.ndimage import uniform_filter1d
 
 from ..arrays import Bools, Floats, Ints, Singles
-from . import bar_pointer, rival_counts
+from . import bar_pointer, beat_sides, rival_counts
 from .ear import Strengths
 from .scene import Scene
 
@@ -88,8 +88,7 @@ def moved(times: Floats, slides: list[tuple[int, int]], between: Bools) -> Float
             out.append(np.interp(np.arange(i + 1, j), [i, j], [start, stop]) if between[k] else times[i + 1 : j])
         else:
             usual = float(np.median(np.concatenate([np.diff(parts[k])[-_NEAR:], np.diff(parts[k + 1])[:_NEAR]])))
-            fit = max(1, round((stop - start) / usual))
-            out.append(start + (stop - start) * np.arange(1, fit) / fit)
+            out.append(beat_sides.between(float(start), float(stop), usual))
         out.append(parts[k + 1])
     return np.concatenate(out)
 
