@@ -12,7 +12,6 @@ import itertools
 
 import attrs
 import numpy as np
-from scipy.ndimage import median_filter
 
 from ..arrays import Bools, Floats
 from ..hearing import bar_pointer, beat_sides, slides
@@ -237,6 +236,8 @@ def _breaks(times: Floats) -> list[tuple[int, int]]:
     Either the step from one to the next is odd, or the count comes to the other side of the beat over some that are
     squeezed or stretched, while the tempo is the same before and after.
     """
+    from scipy.ndimage import median_filter
+
     step = np.diff(times)
     usual = median_filter(step, 2 * _NEAR + 1, mode="nearest")
     out = [(int(i), int(i) + 1) for i in np.flatnonzero(np.abs(np.log(step / usual)) > _BROKEN)]

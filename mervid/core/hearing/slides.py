@@ -8,7 +8,6 @@ strongly for what they are, and it is told over all beats on either side which.
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
 
 from ..arrays import Bools, Floats, Ints, Singles
 from . import bar_pointer, beat_sides, rival_counts
@@ -37,6 +36,8 @@ def find(times: Floats) -> list[tuple[int, int]]:
     While the tempo is the same before and after, to 2 %, two to seven steps are half a beat too short or too long in
     all; the steps beside them are even.
     """
+    from scipy.ndimage import uniform_filter1d
+
     step = np.diff(times)
     out: list[tuple[int, int]] = []
     if len(step) < 2 * _LEAST + 2:
