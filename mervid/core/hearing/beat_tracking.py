@@ -208,9 +208,8 @@ def count(
     position, metre, _ = bar_pointer.bars(ear, times)
     sure = None if seen is None else partial(rival_counts.sure_of_side, ear, attack, seen)
     times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
-    mended = None if seen is None else slides.mended(ear, attack, seen, times)
-    if seen is not None and mended is not None:
-        ear, times = mended
+    if seen is not None and (mended := slides.mended(ear, attack, seen, times)):
+        ear, times = mended[0], mended[1][mended[1] < duration]
         position, metre, _ = bar_pointer.bars(ear, times)
         sure = partial(rival_counts.sure_of_side, ear, attack, seen)
         times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)

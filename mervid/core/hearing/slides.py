@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..arrays import Bools, Floats, Ints, Singles
+from ..arrays import Bools, Floats, Singles
 from . import bar_pointer, beat_sides, rival_counts
 from .ear import Strengths
 from .scene import Scene
@@ -108,21 +108,16 @@ def mended(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> tuple
     if not between.any():
         return None
     beats = moved(times, slides, between)
-    way = np.full(len(times), rival_counts.AS_FOUND)
-    for (a, b), later in zip(parts, between, strict=True):
-        way[a:b] = rival_counts.BETWEEN if later else rival_counts.AS_FOUND
-    return rival_counts.drawn(ear, times, _through(way, slides), beats), beats
+    later = np.zeros(len(times), bool)
+    for (a, b), so in zip(parts, between, strict=True):
+        later[a:b] = so
+    for i, j in slides:
+        later[i + 1 : j] = later[i] or later[j]
+    way = np.where(later, rival_counts.BETWEEN, rival_counts.AS_FOUND)
+    return rival_counts.drawn(ear, times, way, beats), beats
 
 
 def _parts(n: int, slides: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """First and one past the last beat of each part between slides."""
     edges = [0, *(x for i, j in slides for x in (i + 1, j)), n]
     return list(zip(edges[::2], edges[1::2], strict=True))
-
-
-def _through(way: Ints, slides: list[tuple[int, int]]) -> Ints:
-    """The way with slides counted to what changes beside them: there the ear's answers are no others'."""
-    out = way.copy()
-    for i, j in slides:
-        out[i + 1 : j] = max(way[i], way[j])
-    return out
