@@ -255,13 +255,11 @@ def main() -> int:
     beatless = options.voices // 9
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
     every = songs + begin + sung
-    kinds = dict(zip(every, spread(_kind, every), strict=True))
-    alone, bare = ([path for path in every if kinds[path][i]] for i in (0, 1))
-    teach(
-        [path for path in songs if not kinds[path][0]],
-        [path for path in begin if not kinds[path][0]],
-        to=lambda path: path,
-    )
+    kinds = list(zip(every, spread(_kind, every), strict=True))
+    alone = [path for path, (sings, _) in kinds if sings]
+    bare = [path for path, (_, quiet) in kinds if quiet]
+    theirs = set(alone)
+    teach([p for p in songs if p not in theirs], [p for p in begin if p not in theirs], to=lambda path: path)
     from training import level, voice_ear
 
     level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])

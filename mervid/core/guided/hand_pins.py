@@ -166,21 +166,17 @@ def _completed(beats: Beats, pin: float) -> Beats:
 def _filled(beats: Beats, start: float, stop: float) -> Beats:
     """As many beats between two that follow each other as fit there, evenly; bars go on. A rest stays one."""
     a, b = beats.within(start, stop)
+    if b - a != 2 or beats.step[b - 1] > 1:
+        return beats
     step = np.diff(beats.times)
     usual = float(np.median(np.r_[step[max(0, a - _NEAR) : a], step[b - 1 : b - 1 + _NEAR]]))
     times = beat_sides.between(start, stop, usual)
     n = len(times)
-    if not n or b - a != 2 or beats.step[b - 1] > 1:
-        return beats
     opens = np.flatnonzero(beats.opens[: a + 1])
     bar = int(np.median(np.diff(np.flatnonzero(beats.opens)))) if beats.opens.sum() > 1 else 0
-    count = a - opens[-1] + np.arange(1, n + 1) if len(opens) and bar else np.ones(n, np.int64)
-    new = Beats(
-        times,
-        np.ones(n, np.int64),
-        count % bar == 0 if bar else np.zeros(n, bool),
-        np.full(n, float(min(beats.confidence[a], beats.confidence[b - 1]))),
-    )
+    begins = (a - opens[-1] + np.arange(1, n + 1)) % bar == 0 if len(opens) and bar else np.zeros(n, bool)
+    sure = float(min(beats.confidence[a], beats.confidence[b - 1]))
+    new = Beats(times, np.ones(n, np.int64), begins, np.full(n, sure))
     return joined([beats.part(0, a + 1), new, beats.part(b - 1, len(beats.times))])
 
 

@@ -205,17 +205,20 @@ def count(
         ear, times, share = heard, found, None if share is None else 1 - share
     if len(times) < 4:
         return Counted(ear, np.zeros(0), np.zeros(0, np.int64))
-    position, metre, _ = bar_pointer.bars(ear, times)
-    sure = None if seen is None else partial(rival_counts.sure_of_side, ear, attack, seen)
-    times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
+    times, clear, steady = _settled(ear, attack, seen, times)
     if seen is not None and (mended := slides.mended(ear, attack, seen, times)):
         ear, times = mended[0], mended[1][mended[1] < duration]
-        position, metre, _ = bar_pointer.bars(ear, times)
-        sure = partial(rival_counts.sure_of_side, ear, attack, seen)
-        times, clear, steady = settle(ear, attack, times, position, metre, sure=sure)
+        times, clear, steady = _settled(ear, attack, seen, times)
     times, clear, steady = carry(ear, times, clear, steady, duration)
     keep = ~_at_rest(bar_pointer.peaks(ear.beat, times, 3), steady >= 0)
     return Counted(ear, *_from_first(ear, attack, times[keep], steady[keep]), share)
+
+
+def _settled(ear: Strengths, attack: Singles, seen: Scene | None, rough: Floats) -> tuple[Floats, Floats, Ints]:
+    """Beats settled in their bars, by what is told of their side where it can be."""
+    position, metre, _ = bar_pointer.bars(ear, rough)
+    sure = None if seen is None else partial(rival_counts.sure_of_side, ear, attack, seen)
+    return settle(ear, attack, rough, position, metre, sure=sure)
 
 
 def searched(ear: Strengths, duration: float, *, progress: Callable[[float], None] = lambda part: None) -> Floats:
@@ -367,7 +370,7 @@ def carry(ear: Strengths, times: Floats, clear: Floats, steady: Ints, duration: 
         gap = times[stop] - times[run[-1]]
         beats = round(gap / ((period[k] + period[k + 1]) / 2))
         drift = abs(gap - beats * (period[k] + period[k + 1]) / 2)
-        between = times[run[-1]] + gap * np.arange(1, beats) / max(beats, 1)
+        between = beat_sides.between(times[run[-1]], times[stop], (period[k] + period[k + 1]) / 2)
         same = abs(period[k] / period[k + 1] - 1) < 0.004 and drift < 0.03
         join = same and stop > start and better(between, times[start:stop])
         pieces.append(lined(between, k) if join else raw(start, stop))

@@ -81,8 +81,8 @@ def test_a_rest_stays_a_rest_beside_beats_that_are_moved() -> None:
 def test_a_beat_that_was_missed_is_put_where_the_pin_is() -> None:
     found = heard_demo("Copper Ferry")[1]
     right = found.heard.times
-    missed = attrs.evolve(found, heard=Heard(np.delete(right, 50), np.delete(np.arange(len(right)), 50), np.ones(1)))
-    missed = attrs.evolve(missed, heard=attrs.evolve(missed.heard, confidence=np.full(len(right) - 1, 0.8)))
+    without = Heard(np.delete(right, 50), np.delete(np.arange(len(right)), 50), np.full(len(right) - 1, 0.8))
+    missed = attrs.evolve(found, heard=without)
     again = constrained_tracking.listen(missed, (), (float(right[50]),))
     assert np.array_equal(again.times, right) and np.array_equal(again.numbers, np.arange(len(right)))
     # in a part without beats, too: one beat, and all others as they are
