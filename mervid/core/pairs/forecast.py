@@ -1,19 +1,20 @@
 """How far apart beats will really fall, foretold from what was heard: the figure that says whether a mix is safe.
 
 Heard beats are not true ones: each has an error of its own, so what the tear line shows is neither all of the truth nor
-free of noise. On rendered music whose beats are known (see guide, Rehearse) the error of a grid over a stretch goes
-with how far the heard beats scatter round it and how sure they are; and whether a stretch is counted on the wrong beats
-altogether goes with the chances that the ear itself gave. Both were fitted there, on music that is not in any bench.
+free of noise. On music whose beats are known (see guide, Rehearse) the error of a grid over a stretch goes with how far
+the heard beats scatter round it, how uneven their steps are and how sure they are; and whether a stretch is counted on
+wrong beats altogether goes with these and with the chances that the ear itself gave. All was fitted there, on music
+that is not in any bench and that nothing else was learned from.
 """
 
 from __future__ import annotations
 
 import math
-from statistics import NormalDist
 
 import attrs
 import numpy as np
 
+from ..arrays import Floats
 from ..model.preparation import CHECKED, DRAFT, LOCKED
 from .clock import Together
 from .side import Side
@@ -23,19 +24,18 @@ SAFE = 0.95
 """A meeting is called safe when its beats stay within what an ear forgives with at least this chance."""
 _PROBABLE = 0.5
 _FAR_MS = 40.0
-_SCATTER, _DOUBT, _LEAST = 2.0, 3.0, 0.2
-"""ms of error for each ms of scatter in the stretch, for a tenth of confidence missing, and always."""
-_WRONG = (7.3, -3.6, -7.1, -0.15)
-"""Log odds of a stretch being counted on wrong beats: always, and for the chance of the level, the confidence of the
-least sure tenth, and 10 ms of scatter."""
-_FLOOR = 0.025
-"""Where all is sure the fitted odds say 0.04; of 250 such renders seven were wrong, half of them beyond mending."""
+_HIDDEN = (2.265, 0.345, 0.281, 0.218)
+"""Of what no scatter shows: the logarithm of its ms, see `hidden_by`."""
+_WRONG = (0.978, -3.592, 1.074, 0.96, 2.118)
+"""Of a stretch being counted on wrong beats: its log odds, see `doubted_by`."""
+_FLOOR = 0.015
+"""Chance of wrong beats where all is sure."""
+_AT_LEAST, _SURE = 0.3, 1.02
+"""ms and confidence from which what is uneven or scattered, and what is missing in confidence, are reckoned."""
 _BY_HAND = {DRAFT: 1.0, CHECKED: 0.1, LOCKED: 0.05}
 """What is left of that chance when a person has looked at the track."""
-_SPREAD = 0.6
-"""Standard deviation of the logarithm of the true error against the one foretold, on those renders."""
-_TORN = 0.11
-"""Share of the tear line's own figure that tells more than both tracks alone."""
+_STEEP = 4.85
+"""How steeply the chance of staying within some ms grows with their logarithm, on pairs of these stretches."""
 _QUANTILE = 0.6
 """The figure is set so that the truth stays within it in six of ten: rather a little too large than too small."""
 _UNHEARD = 0.1
@@ -45,17 +45,43 @@ LEAST_HEARD = 8
 
 
 @attrs.frozen
+class Stretch:
+    """What is heard in a stretch of a track, beside its grid.
+
+    Attributes
+    ----------
+    late : ms by which its beats are heard after those of the grid all along
+    typical, most : ms, how far they scatter round that: half of them, nine in ten
+    uneven : ms, how far 95 % of them lie from the middle of their neighbours
+    sure, least_sure : mean confidence of its beats, and that of the least sure tenth, 0 to 1
+    level : chance that the track is counted at the right level, 0 to 1
+    missing : share of its beats that aren't heard, 0 to 1
+    """
+
+    late: float
+    typical: float
+    most: float
+    uneven: float
+    sure: float
+    least_sure: float
+    level: float
+    missing: float
+
+
+@attrs.frozen
 class Sureness:
     """How far the grid of one track may be believed over a stretch.
 
     Attributes
     ----------
-    error : ms within which 95 % of its beats are expected
+    error : ms within which 95 % of its beats are expected, beside what all of them are late
     wrong : chance that it is counted on wrong beats, 0 to 1
+    late : ms by which its beats are heard after those of the grid all along
     """
 
     error: float
     wrong: float
+    late: float = 0.0
 
 
 @attrs.frozen
@@ -85,48 +111,64 @@ UNKNOWN = Sureness(30.0, 0.5)
 """Where hardly a beat is heard."""
 
 
-def sureness(side: Side, start: float, stop: float) -> Sureness:
-    """How far the grid may be believed between two of its beats."""
-    heard = side.heard
+def stretch_of(side: Side, start: float, stop: float) -> Stretch | None:
+    """What is heard between two beats of its grid; None where hardly a beat is."""
     inside = (side.heard_beats > start - 0.5) & (side.heard_beats < stop - 0.5)
     if inside.sum() < LEAST_HEARD:
-        return UNKNOWN
-    here = min(_FAR_MS, float(np.percentile(side.scatter[inside], 95)))
-    sure = heard.confidence[inside]
-    error = _LEAST + _SCATTER * here + _DOUBT * 10 * (1 - float(sure.mean()))
-    always, level, least, scatter = _WRONG
-    odds = (
-        always
-        + level * float(np.clip(heard.level_chance, 0.01, 0.99))
-        + least * float(np.percentile(sure, 10))
-        + scatter * here / 10
+        return None
+    late = float(np.median(side.late[inside]))
+    typical, most = np.minimum(np.percentile(np.abs(side.late[inside] - late), [50, 90]), _FAR_MS)
+    sure = side.heard.confidence[inside]
+    return Stretch(
+        late=late,
+        typical=float(typical),
+        most=float(most),
+        uneven=min(_FAR_MS, float(np.percentile(side.uneven[inside], 95))),
+        sure=float(sure.mean()),
+        least_sure=float(np.percentile(sure, 10)),
+        level=float(np.clip(side.heard.level_chance, 0.01, 0.99)),
+        missing=max(0.0, 1 - float(inside.sum()) / max(1.0, stop - start)),
     )
-    wrong = max(0.0, 1 / (1 + math.exp(-odds)) - _FLOOR)
+
+
+def hidden_by(s: Stretch) -> Floats:
+    """What the error that no scatter shows goes with, (4,)."""
+    return np.array([1.0, *np.log([s.uneven + _AT_LEAST, _SURE - s.sure, s.typical + _AT_LEAST])])
+
+
+def doubted_by(s: Stretch) -> Floats:
+    """What being counted on wrong beats goes with, (5,)."""
+    return np.array([1.0, s.level, np.log(_SURE - s.least_sure), s.most / 10, s.uneven / 10])
+
+
+def sureness(side: Side, start: float, stop: float) -> Sureness:
+    """How far the grid may be believed between two of its beats."""
+    s = stretch_of(side, start, stop)
+    if s is None:
+        return UNKNOWN
+    hidden = math.exp(float(hidden_by(s) @ _HIDDEN))
+    wrong = _FLOOR + (1 - _FLOOR) / (1 + math.exp(-float(doubted_by(s) @ _WRONG)))
     # beats that aren't heard are believed on the grid's word alone
-    unheard = max(0.0, 1 - float(inside.sum()) / max(1.0, stop - start) - _UNHEARD)
-    wrong = min(1.0, wrong + unheard)
-    return Sureness(error, wrong * _BY_HAND[side.preparation.readiness])
+    wrong = min(1.0, wrong + max(0.0, s.missing - _UNHEARD))
+    return Sureness(math.hypot(s.most, hidden), wrong * _BY_HAND[side.preparation.readiness], s.late)
 
 
-def together_of(
-    leaving: Sureness, coming: Sureness, forgiven: float, *, nudge: float = 0.0, torn: float | None = None
-) -> Forecast:
+def together_of(leaving: Sureness, coming: Sureness, forgiven: float, *, nudge: float = 0.0) -> Forecast:
     """What is expected of two tracks over each other.
 
     Parameters
     ----------
     forgiven : ms that an ear forgives
     nudge : ms by which the coming track is moved against its grid
-    torn : 95th percentile of their tear line, ms, where it is known
     """
-    fine = math.hypot(leaving.error, coming.error)
-    fine = (1 - _TORN) * fine + _TORN * min(torn, _FAR_MS) if torn is not None else fine
-    fine = max(fine + abs(nudge), 0.1)
+    apart = abs(coming.late - leaving.late + nudge)
+    fine = max(math.hypot(leaving.error, coming.error) + apart, 0.1)
     right = (1 - leaving.wrong) * (1 - coming.wrong)
-    within = NormalDist().cdf(math.log(forgiven / fine) / _SPREAD)
+    within = 1 / (1 + math.exp(-_STEEP * math.log(forgiven / fine)))
     if right <= _QUANTILE:
         return Forecast(GROSS_MS, right * within)
-    return Forecast(fine * math.exp(_SPREAD * NormalDist().inv_cdf(_QUANTILE / right)), right * within)
+    share = _QUANTILE / right
+    return Forecast(fine * (share / (1 - share)) ** (1 / _STEEP), right * within)
 
 
 def forecast(leaving: Side, coming: Side, together: Together, line: Tear) -> Forecast:
@@ -134,4 +176,4 @@ def forecast(leaving: Side, coming: Side, together: Together, line: Tear) -> For
     m, n = together.meeting, together.beats
     a = sureness(leaving, m.at, m.at + n)
     b = sureness(coming, m.enter, m.enter + n * m.level)
-    return together_of(a, b, line.forgiven, nudge=m.nudge, torn=line.p95)
+    return together_of(a, b, line.forgiven, nudge=m.nudge)

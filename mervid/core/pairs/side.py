@@ -95,9 +95,17 @@ class Side:
         return np.unique(np.concatenate([strong, self.heard.times]))
 
     @cached_property
-    def scatter(self) -> Floats:
-        """How far each heard beat lies from the grid, (n,) ms, never negative."""
-        return np.asarray(1000 * np.abs(self.heard.times - self.grid.time_at(self.heard_beats)))
+    def late(self) -> Floats:
+        """How far each heard beat lies from the grid, (n,) ms; positive where it is late."""
+        return np.asarray(1000 * (self.heard.times - self.grid.time_at(self.heard_beats)))
+
+    @cached_property
+    def uneven(self) -> Floats:
+        """How far each heard beat lies from the middle of its neighbours, (n,) ms, never negative."""
+        times = self.heard.times
+        if len(times) < 3:
+            return np.zeros(len(times))
+        return np.pad(500 * np.abs(np.diff(times, n=2)), 1, mode="edge")
 
     @cached_property
     def _sung(self) -> Floats | None:

@@ -142,7 +142,7 @@ def test_more_scatter_and_less_sureness_mean_more_risk() -> None:
     sure, rough, unsure = (
         side(grid),
         side(grid, late=rng.normal(0, 0.006, 320)),
-        side(grid, confidence=0.3, level=0.5),
+        side(grid, late=rng.normal(0, 0.003, 320), confidence=0.3, level=0.5),
     )
     found = [forecast.sureness(s, 64, 192) for s in (sure, rough, unsure)]
     assert found[0].error < 2 and found[1].error > 8
@@ -153,6 +153,15 @@ def test_more_scatter_and_less_sureness_mean_more_risk() -> None:
     checked = attrs.evolve(unsure, preparation=attrs.evolve(unsure.preparation, readiness=CHECKED))
     assert forecast.sureness(checked, 64, 192).wrong == pytest.approx(0.1 * found[2].wrong)
     assert forecast.sureness(sure, 500, 600) == forecast.UNKNOWN
+
+
+def test_what_is_late_all_along_counts_until_it_is_nudged_away() -> None:
+    grid = steady(tempo=120, first=0.5)
+    here, late, both_late = side(grid), side(grid, late=0.018), side(grid, late=0.018, title="Quay")
+    apart, mended = judge(here, late, Meeting(128, 0)), judge(here, late, Meeting(128, 0, nudge=-18.0))
+    assert apart.expected.safe < 0.2 and apart.expected.p95 > 18
+    assert mended.expected.is_safe and mended.expected.p95 < 5
+    assert judge(late, both_late, Meeting(128, 0)).expected.p95 == pytest.approx(mended.expected.p95)
 
 
 @pytest.mark.parametrize("names", [("Copper Ferry", "Slack Water"), ("Night Barge", "Copper Ferry")])
