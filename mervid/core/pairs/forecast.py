@@ -24,9 +24,9 @@ SAFE = 0.95
 """A meeting is called safe when its beats stay within what an ear forgives with at least this chance."""
 _PROBABLE = 0.5
 _FAR_MS = 40.0
-_HIDDEN = (2.265, 0.345, 0.281, 0.218)
+_HIDDEN = (2.247, 0.349, 0.28, 0.219)
 """Of what no scatter shows: the logarithm of its ms, see `hidden_by`."""
-_WRONG = (0.978, -3.592, 1.074, 0.96, 2.118)
+_WRONG = (0.95, -3.524, 1.078, 0.919, 2.041)
 """Of a stretch being counted on wrong beats: its log odds, see `doubted_by`."""
 _FLOOR = 0.015
 """Chance of wrong beats where all is sure."""
@@ -34,7 +34,7 @@ _AT_LEAST, _SURE = 0.3, 1.02
 """ms and confidence from which what is uneven or scattered, and what is missing in confidence, are reckoned."""
 _BY_HAND = {DRAFT: 1.0, CHECKED: 0.1, LOCKED: 0.05}
 """What is left of that chance when a person has looked at the track."""
-_STEEP = 4.85
+_STEEP = 5.08
 """How steeply the chance of staying within some ms grows with their logarithm, on pairs of these stretches."""
 _QUANTILE = 0.6
 """The figure is set so that the truth stays within it in six of ten: rather a little too large than too small."""
@@ -141,16 +141,19 @@ def doubted_by(s: Stretch) -> Floats:
     return np.array([1.0, s.level, np.log(_SURE - s.least_sure), s.most / 10, s.uneven / 10])
 
 
-def sureness(side: Side, start: float, stop: float) -> Sureness:
-    """How far the grid may be believed between two of its beats."""
-    s = stretch_of(side, start, stop)
-    if s is None:
-        return UNKNOWN
+def sureness_of(s: Stretch, readiness: str = DRAFT) -> Sureness:
+    """How far a grid may be believed over a stretch."""
     hidden = math.exp(float(hidden_by(s) @ _HIDDEN))
     wrong = _FLOOR + (1 - _FLOOR) / (1 + math.exp(-float(doubted_by(s) @ _WRONG)))
     # beats that aren't heard are believed on the grid's word alone
     wrong = min(1.0, wrong + max(0.0, s.missing - _UNHEARD))
-    return Sureness(math.hypot(s.most, hidden), wrong * _BY_HAND[side.preparation.readiness], s.late)
+    return Sureness(math.hypot(s.most, hidden), wrong * _BY_HAND[readiness], s.late)
+
+
+def sureness(side: Side, start: float, stop: float) -> Sureness:
+    """How far a track's grid may be believed between two of its beats."""
+    s = stretch_of(side, start, stop)
+    return UNKNOWN if s is None else sureness_of(s, side.preparation.readiness)
 
 
 def together_of(leaving: Sureness, coming: Sureness, forgiven: float, *, nudge: float = 0.0) -> Forecast:
