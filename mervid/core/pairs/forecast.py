@@ -116,35 +116,52 @@ def stretch_of(side: Side, start: float, stop: float) -> Stretch | None:
     inside = (side.heard_beats > start - 0.5) & (side.heard_beats < stop - 0.5)
     if inside.sum() < LEAST_HEARD:
         return None
-    late = float(np.median(side.late[inside]))
-    typical, most = np.minimum(np.percentile(np.abs(side.late[inside] - late), [50, 90]), _FAR_MS)
+    late = side.late[inside]
+    (middle,) = _quantiles(late, 0.5)
+    typical, most = _quantiles(np.abs(late - middle), 0.5, 0.9)
+    (uneven,) = _quantiles(side.uneven[inside], 0.95)
     sure = side.heard.confidence[inside]
     return Stretch(
-        late=late,
-        typical=float(typical),
-        most=float(most),
-        uneven=min(_FAR_MS, float(np.percentile(side.uneven[inside], 95))),
+        late=middle,
+        typical=min(_FAR_MS, typical),
+        most=min(_FAR_MS, most),
+        uneven=min(_FAR_MS, uneven),
         sure=float(sure.mean()),
-        least_sure=float(np.percentile(sure, 10)),
-        level=float(np.clip(side.heard.level_chance, 0.01, 0.99)),
-        missing=max(0.0, 1 - float(inside.sum()) / max(1.0, stop - start)),
+        least_sure=_quantiles(sure, 0.1)[0],
+        level=min(0.99, max(0.01, side.heard.level_chance)),
+        missing=max(0.0, 1 - len(late) / max(1.0, stop - start)),
     )
 
 
-def hidden_by(s: Stretch) -> Floats:
+def _quantiles(x: Floats, *shares: float) -> list[float]:
+    """As `numpy.quantile`, which takes a tenth of a millisecond for what is asked here a million times."""
+    whole = np.sort(x)
+    out = []
+    for share in shares:
+        at = share * (len(whole) - 1)
+        i = min(int(at), len(whole) - 2)
+        out.append(float(whole[i] + (at - i) * (whole[i + 1] - whole[i])))
+    return out
+
+
+def hidden_by(s: Stretch) -> tuple[float, ...]:
     """What the error that no scatter shows goes with, (4,)."""
-    return np.array([1.0, *np.log([s.uneven + _AT_LEAST, _SURE - s.sure, s.typical + _AT_LEAST])])
+    return 1.0, math.log(s.uneven + _AT_LEAST), math.log(_SURE - s.sure), math.log(s.typical + _AT_LEAST)
 
 
-def doubted_by(s: Stretch) -> Floats:
+def doubted_by(s: Stretch) -> tuple[float, ...]:
     """What being counted on wrong beats goes with, (5,)."""
-    return np.array([1.0, s.level, np.log(_SURE - s.least_sure), s.most / 10, s.uneven / 10])
+    return 1.0, s.level, math.log(_SURE - s.least_sure), s.most / 10, s.uneven / 10
+
+
+def _summed(figures: tuple[float, ...], weights: tuple[float, ...]) -> float:
+    return sum(x * w for x, w in zip(figures, weights, strict=True))
 
 
 def sureness_of(s: Stretch, readiness: str = DRAFT) -> Sureness:
     """How far a grid may be believed over a stretch."""
-    hidden = math.exp(float(hidden_by(s) @ _HIDDEN))
-    wrong = _FLOOR + (1 - _FLOOR) / (1 + math.exp(-float(doubted_by(s) @ _WRONG)))
+    hidden = math.exp(_summed(hidden_by(s), _HIDDEN))
+    wrong = _FLOOR + (1 - _FLOOR) / (1 + math.exp(-_summed(doubted_by(s), _WRONG)))
     # beats that aren't heard are believed on the grid's word alone
     wrong = min(1.0, wrong + max(0.0, s.missing - _UNHEARD))
     return Sureness(math.hypot(s.most, hidden), wrong * _BY_HAND[readiness], s.late)

@@ -151,22 +151,18 @@ def _of_length(
     ends = leaving.grid.bar_start(first + bars) - leaving.grid.bar_start(first) + a.beats
     fits = _fits(leaving, ends, fixed[0])
     mine = [(i, float(a.beats[i]), float(ends[i] - a.beats[i])) for i in np.flatnonzero(fits)]
-    known: dict[tuple[float, float], Sureness] = {}
+    # what hangs on one track alone is worked out once for all that it could meet
+    known: dict[tuple[int, float], _Stay] = {}
     rough = []
     for i, at, n in mine:
-        sure = sureness(leaving, at, at + n)
-        ends_b = b.beats + n * level
-        for k in np.flatnonzero(_fits(coming, ends_b, fixed[1])).tolist():
-            enter = float(b.beats[k])
-            if (enter, n) not in known:
-                known[enter, n] = sureness(coming, enter, enter + n * level)
-            marks = (a.phrase[i], b.phrase[k], a.cue[i], b.cue[k])
-            rough.append(
-                _Rough.of(leaving, coming, Meeting(at, enter, bars, level=level), n, (sure, known[enter, n]), marks)
-            )
+        leaves = _Stay.of(leaving, at, n, a.phrase[i], a.cue[i])
+        for k in np.flatnonzero(_fits(coming, b.beats + n * level, fixed[1])).tolist():
+            if (k, n) not in known:
+                known[k, n] = _Stay.of(coming, float(b.beats[k]), n * level, b.phrase[k], b.cue[k])
+            rough.append(_Rough.of(leaves, known[k, n], bars))
     # what is dear to work out is asked of the best only
     best = sorted(rough, key=lambda r: -r.score)[:_LOOKED_INTO]
-    return [_judged(leaving, coming, r) for r in best]
+    return [_judged(leaving, coming, r, level) for r in best]
 
 
 def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
@@ -177,54 +173,77 @@ def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
 
 
 @attrs.frozen
+class _Stay:
+    """A stretch of one of the two tracks, of so many of its beats.
+
+    Attributes
+    ----------
+    at, beats : its first beat, and how many there are
+    seconds : how long it lasts
+    into : share of the track that lies before it
+    sure : how far its grid may be believed
+    zone : share of it that lies in mix zones
+    phrase, cue : whether one begins with it, 0 or 1
+    """
+
+    at: float
+    beats: float
+    seconds: float
+    into: float
+    sure: Sureness
+    zone: float
+    phrase: float
+    cue: float
+
+    @classmethod
+    def of(cls, side: Side, at: float, beats: float, phrase: float, cue: float) -> _Stay:
+        start, stop = (float(t) for t in side.grid.time_at([at, at + beats]))
+        sure, zone = sureness(side, at, at + beats), _inside(side, start, stop)
+        return cls(at, beats, stop - start, max(0.0, start) / side.duration, sure, zone, phrase, cue)
+
+
+@attrs.frozen
 class _Rough:
     """A meeting by what is known at once."""
 
-    meeting: Meeting
-    beats: float
+    leaves: _Stay
+    comes: _Stay
+    bars: int
     score: float
     expected: Forecast
-    phrases: bool
-    zones: bool
 
     @classmethod
-    def of(
-        cls,
-        leaving: Side,
-        coming: Side,
-        m: Meeting,
-        n: float,
-        sure: tuple[Sureness, Sureness],
-        marks: tuple[float, float, float, float],
-    ) -> _Rough:
-        start, stop = (float(t) for t in leaving.grid.time_at([m.at, m.at + n]))
-        enter, out = (float(t) for t in coming.grid.time_at([m.enter, m.enter + n * m.level]))
-        expected = together_of(*sure, forgiven_ms(stop - start, n))
-        zone_l, zone_c = _inside(leaving, start, stop), _inside(coming, enter, out)
-        # the first half of a track isn't left where there is another way; who comes begins near its beginning
-        late = min(1.0, 2 * start / leaving.duration)
-        early = 1 - max(0.0, enter) / coming.duration
-        phrase_l, phrase_c, cue_l, cue_c = marks
+    def of(cls, leaves: _Stay, comes: _Stay, bars: int) -> _Rough:
+        expected = together_of(leaves.sure, comes.sure, forgiven_ms(leaves.seconds, leaves.beats))
         score = (
             _SAFE * expected.safe
             - _NEAR * min(expected.p95, 40.0)
-            + _PHRASES * (phrase_l + phrase_c) / 2
-            + _ZONES * (zone_l + zone_c) / 2
-            + _LATE * late
-            + _EARLY * early
-            + _CUE * (cue_l + cue_c) / 2
-            + _LONG * math.log2(m.bars / USUAL_BARS)
+            + _PHRASES * (leaves.phrase + comes.phrase) / 2
+            + _ZONES * (leaves.zone + comes.zone) / 2
+            # the first half of a track isn't left where there is another way; who comes begins near its beginning
+            + _LATE * min(1.0, 2 * leaves.into)
+            + _EARLY * (1 - comes.into)
+            + _CUE * (leaves.cue + comes.cue) / 2
+            + _LONG * math.log2(bars / USUAL_BARS)
         )
-        return cls(m, n, score, expected, bool(phrase_l and phrase_c), zone_l > _ALL and zone_c > _ALL)
+        return cls(leaves, comes, bars, score, expected)
+
+    @property
+    def phrases(self) -> bool:
+        return bool(self.leaves.phrase and self.comes.phrase)
+
+    @property
+    def zones(self) -> bool:
+        return self.leaves.zone > _ALL and self.comes.zone > _ALL
 
 
-def _judged(leaving: Side, coming: Side, r: _Rough) -> Proposal:
-    m, n = r.meeting, r.beats
+def _judged(leaving: Side, coming: Side, r: _Rough, level: float) -> Proposal:
+    m, n = Meeting(r.leaves.at, r.comes.at, r.bars, level=level), r.leaves.beats
     along = _coincide(leaving, coming, m, n)
     clash = voices(leaving, coming, m, n)
     lands = drop_lands(coming, m, n)
     score = r.score + _ALONG * along - _VOICES * (clash or 0.0) + _DROP * lands
-    said = _reasons(leaving, coming, r, (along, clash, lands))
+    said = _reasons(leaving, coming, r, m, (along, clash, lands))
     return Proposal(m, score, r.expected, tuple(said))
 
 
@@ -283,8 +302,10 @@ def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
     return leaving.tempo_between(m.at, m.at + n) * m.level / coming.tempo_between(m.enter, m.enter + n * m.level) - 1
 
 
-def _reasons(leaving: Side, coming: Side, r: _Rough, found: tuple[float, float | None, bool]) -> Iterable[str]:
-    (along, clash, lands), m, n, expected = found, r.meeting, r.beats, r.expected
+def _reasons(
+    leaving: Side, coming: Side, r: _Rough, m: Meeting, found: tuple[float, float | None, bool]
+) -> Iterable[str]:
+    (along, clash, lands), n, expected = found, r.leaves.beats, r.expected
     if expected.is_safe:
         yield f"beats stay within {expected.p95:.0f} ms"
     elif expected.is_probable:
