@@ -3,7 +3,8 @@
 FOLDERs hold NAME.ogg (or .flac) and NAME.json {beats, downbeats, class, notes}; by default ../shared/bench/items
 (where it is) and the demo set. Prints the confusion of kinds; findings right and false per class; what guided hearing
 repairs of hearing made wrong on purpose (bar phase, off-beat, level), and how long it takes; pins and worst error
-after following, also with five wrong beats in a hundred. What was heard is kept in bench/out/evidence for the next run.
+after following, also with five wrong beats in a hundred; and whether a person is asked where the written grid must be
+mended, and only there. What was heard is kept in bench/out/evidence for the next run.
 """
 
 from __future__ import annotations
@@ -23,11 +24,15 @@ import attrs
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 
+from scoring import score
+
 from training.spread import spread
 
 KEPT = ROOT / "bench" / "out" / "evidence"
 Row = dict[str, Any]
 
+BARS = 0.9
+"""F of downbeats below which bars must be mended."""
 EXPECTED = {
     "steady": {"steady"}, "intro": {"steady"}, "real": {"steady"}, "live": {"wandering"}, "stepped": {"stepped"},
     "ramp": {"ramping"}, "vinyl": {"turntable"}, "hiphop": {"steady", "wandering"},
@@ -78,7 +83,24 @@ def tells(job: tuple[str, str]) -> Row:
     if len(heard.times) > 20:
         row |= _guided(found, beats, downs)
         row |= _fitted(p, heard, beats)
+    row |= _asked(found, duration, beats, downs)
     return row
+
+
+def _asked(found: Any, duration: float, beats: Any, downs: Any) -> Row:
+    """Which findings ask for a decision on the grid that a new track opens with, and whether that must be mended."""
+    from mervid.core.findings.recommendation import recommend
+    from mervid.core.findings.report import Question, report
+
+    p = recommend(found, duration)
+    asks = [f.key for f in report(Question(p, found, duration)).findings if f.weight == "doubt"]
+    if p.grid is None:
+        return {"asks": asks, "mend": True}
+    half, heard = 15 / p.grid.tempo_overall(), found.heard.times
+    times, _, place = p.grid.listed(max(0.0, heard[0] - half), min(duration, heard[-1] + half))
+    figures = score(beats, downs, times, times[place == 1])
+    right = figures["ready"] == 1 and not figures["dbF70"] < BARS and figures["first"] != 0
+    return {"asks": asks, "mend": not right}
 
 
 def _checked(told: Any, row: Row, beats: Any, downs: Any, heard: Any) -> Row:
@@ -250,6 +272,15 @@ def main() -> int:
         print(
             f"{name:<11} {v['pins'].mean():>6.1f} {v['worst'].mean():>9.1f} {np.median(v['true p95']):>9.1f} "
             f"{bars:>8.2f} {np.median(v['moved']):>8.1f}"
+        )
+    print("\na person is asked, of recordings that must be mended (beats, bars or bar 1), and of those that needn't")
+    for name, part in groups.items():
+        mend, fine = ([r for r in part if r["mend"] is whether] for whether in (True, False))
+        counts = Counter(k for r in part for k in set(r["asks"]))
+        asked = [sum(bool(r["asks"]) for r in some) for some in (mend, fine)]
+        print(
+            f"{name:<11}{asked[0]:>4} of {len(mend)}{asked[1]:>5} of {len(fine)}   "
+            + ", ".join(f"{k} {n}" for k, n in counts.items())
         )
     if "--all" in sys.argv:
         for r in rows:

@@ -1,4 +1,4 @@
-"""Fit the forecast of pairs: `python -m training.forecast TAKES [TAKES ...] [--judged TAKES ...]`.
+"""Fit how far grids may be believed: `python -m training.forecast TAKES [TAKES ...] [--judged TAKES ...]`.
 
 TAKES are folders of takes that nothing was learned from, as `training.heard_takes` and `training.modules` keep them.
 Of each the grid is written, and the first and last 64 beats are stretches: what is heard there tells, by a robust
@@ -18,10 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mervid.core.findings.recommendation import recommend
+from mervid.core.fitting import sureness
+from mervid.core.fitting.sureness import Stretch, Sureness
 from mervid.core.hearing import beat_tracking, features, voices
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.pairs import forecast
-from mervid.core.pairs.forecast import Stretch, Sureness
 from mervid.core.pairs.side import Side
 from mervid.core.pairs.tear import FORGIVEN
 from training.heard_takes import Read, nearest, read
@@ -84,7 +85,7 @@ def lessons(path: Path) -> list[Judged]:
 
 
 def _lesson(side: Side, beats: Floats, start: float, stop: float) -> Judged | None:
-    stretch = forecast.stretch_of(side, start, stop)
+    stretch = sureness.stretch_of(side.beside, start, stop)
     grid = side.grid.time_at(np.arange(np.floor(start) - 2, np.ceil(stop) + 3))
     low, high = side.grid.time_at([start - 0.5, stop - 0.5])
     true = beats[(beats > low) & (beats < high)]
@@ -104,11 +105,11 @@ def _lesson(side: Side, beats: Floats, start: float, stop: float) -> Judged | No
 
 
 def hidden(rows: list[Judged]) -> Floats:
-    """`forecast._HIDDEN`: what the error that no scatter shows goes with, (4,)."""
+    """`sureness._HIDDEN`: what the error that no scatter shows goes with, (4,)."""
     from scipy.optimize import least_squares
 
     right = [r for r in rows if not r.wrong]
-    x = np.stack([forecast.hidden_by(r.stretch) for r in right])
+    x = np.stack([sureness.hidden_by(r.stretch) for r in right])
     most = np.array([r.stretch.most for r in right])
     y = np.log([np.percentile(np.abs(r.off), 95) + LEAST_MS for r in right])
 
@@ -192,15 +193,15 @@ def main() -> int:
         for folders in (options.takes, options.judged)
     )
     print(f"{len(shown)} stretches of {len({r.take for r in shown})} takes, {len(other)} to judge by")
-    forecast._HIDDEN = tuple(np.round(hidden(shown), 3).tolist())
-    doubts = np.stack([forecast.doubted_by(r.stretch) for r in shown])
-    forecast._WRONG = tuple(np.round(logistic(doubts, np.array([r.wrong for r in shown])), 3).tolist())
-    print(f"_HIDDEN = {forecast._HIDDEN}\n_WRONG = {forecast._WRONG}")
-    sure = [forecast.sureness_of(r.stretch) for r in shown]
+    sureness._HIDDEN = tuple(np.round(hidden(shown), 3).tolist())
+    doubts = np.stack([sureness.doubted_by(r.stretch) for r in shown])
+    sureness._WRONG = tuple(np.round(logistic(doubts, np.array([r.wrong for r in shown])), 3).tolist())
+    print(f"_HIDDEN = {sureness._HIDDEN}\n_WRONG = {sureness._WRONG}")
+    sure = [sureness.sureness_of(r.stretch) for r in shown]
     forecast._STEEP = round(steepness(shown, sure), 2)
     print(f"_STEEP = {forecast._STEEP}\nshown: {judge(shown, sure)}")
     if other:
-        print(f"others: {judge(other, [forecast.sureness_of(r.stretch) for r in other])}")
+        print(f"others: {judge(other, [sureness.sureness_of(r.stretch) for r in other])}")
     return 0
 
 

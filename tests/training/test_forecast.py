@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 
-from mervid.core.pairs import forecast
-from mervid.core.pairs.forecast import Stretch
+from mervid.core.fitting import sureness
+from mervid.core.fitting.sureness import Stretch
 from tests.conftest import material
 from training.forecast import Judged, apart, hidden, lessons, logistic, pairs
 
@@ -25,7 +25,7 @@ def test_a_law_that_made_the_errors_is_found_again_among_wrong_counts() -> None:
     rows = []
     for k in range(400):
         s = stretch(rng)
-        size = float(np.hypot(s.most, np.exp(np.dot(forecast.hidden_by(s), LAW))) * np.exp(rng.normal(0, 0.2)))
+        size = float(np.hypot(s.most, np.exp(np.dot(sureness.hidden_by(s), LAW))) * np.exp(rng.normal(0, 0.2)))
         wrong = k % 9 == 0
         # 95 of 100 lie within `size`
         off = rng.permutation(np.linspace(-size / 0.95, size / 0.95, 201)) + (240 if wrong else 0)

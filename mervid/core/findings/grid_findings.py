@@ -17,6 +17,7 @@ from ..edits.listening_edits import level_within, listen_again
 from ..errors import Refused
 from ..figures import share
 from ..fitting import fit
+from ..fitting.sureness import least_sure
 from ..fitting.timekeeping import STEADY, TURNTABLE, WANDERING
 from ..hearing.beat_tracking import stretches
 from ..hearing.heard import Heard
@@ -28,6 +29,8 @@ from .study import DOUBT, NOTE, ODD, UNSURE, Finding, Fix, Study, span
 
 _AS_LIKELY = 0.15
 _LEAST_UNSURE = 4
+_PERHAPS_WRONG = 0.2
+"""Chance of wrong beats from which a person is asked: of unseen takes that it told seven in ten had to be mended."""
 
 
 def findings(c: Study) -> tuple[Finding, ...]:
@@ -129,18 +132,33 @@ def _phase(c: Study) -> Iterator[Finding]:
 
 def _unsure(c: Study) -> Iterator[Finding]:
     """Where the beats are doubtful: these spots come first."""
-    doubtful = stretches(c.heard.confidence < UNSURE, _LEAST_UNSURE)
-    if doubtful:
+    h = c.heard
+    doubtful = stretches(h.confidence < UNSURE, _LEAST_UNSURE)
+    worst = least_sure(h)
+    if worst is not None and worst[2] >= _PERHAPS_WRONG:
+        a, b, wrong = worst
+        there = [(i, k) for i, k in doubtful if h.times[k - 1] > a and h.times[i] < b]
+        first = float(h.times[max(there, key=lambda s: s[1] - s[0])[0]]) if there else a
+        look = f"; look first at bar {c.bar(first)}" if there else ""
+        yield Finding(
+            "wrong",
+            f"The beats of bars {c.bar(a)} to {c.bar(b)} may be wrong: {share(wrong)} likely{look}.",
+            # of a voice another finding says what to do
+            ODD if recording_findings.needs_help(c) else DOUBT,
+            first,
+            b,
+        )
+    elif doubtful:
         a, b = max(doubtful, key=lambda s: s[1] - s[0])
         total = sum(y - x for x, y in doubtful)
         places = f" in {len(doubtful)} places" if len(doubtful) > 1 else ""
-        t = float(c.heard.times[a])
+        t = float(h.times[a])
         yield Finding(
             "unsure",
             f"{total} beats{places} are doubtful: look first at bar {c.bar(t)}.",
             ODD,
             t,
-            float(c.heard.times[b - 1]),
+            float(h.times[b - 1]),
         )
 
 

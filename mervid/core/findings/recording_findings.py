@@ -24,7 +24,7 @@ _SKIP = 0.025
 _PAUSE = 3
 _RUNS_ON = 0.15
 _QUIET_DB = -30.0
-_BARE = 0.3
+_BARE, _FAIR = 0.3, 0.75
 _SOFT = 0.45
 _SAME_TEMPO = 0.0016
 
@@ -203,18 +203,28 @@ def start(c: Study) -> Iterator[Finding]:
         )
 
 
+def needs_help(c: Study) -> bool:
+    """Whether hardly anything is struck and the beats are in doubt, so that a person must borrow or tap."""
+    tapped = any(h.kind == TAP for h in c.p.hints)
+    return _is_bare(c) and not tapped and float(np.median(c.heard.confidence)) < _FAIR
+
+
+def _is_bare(c: Study) -> bool:
+    return c.drums is not None and float(c.drums.mean()) < _BARE
+
+
 def sounds(c: Study) -> Iterator[Finding]:
     """Little percussion."""
     if c.drums is None:
         return
-    if float(c.drums.mean()) < _BARE:
+    if _is_bare(c):
         if any(h.kind == TAP for h in c.p.hints):
             yield Finding("bare", "Hardly any percussion: the beats are those that were tapped or borrowed.", NOTE)
         else:
             yield Finding(
                 "bare",
                 "Hardly any percussion: borrow the grid of the full recording, or tap along.",
-                DOUBT if float(np.median(c.heard.confidence)) < 0.75 else ODD,
+                DOUBT if needs_help(c) else ODD,
             )
         return
     bare = stretches(c.drums < 0.3, 32)

@@ -17,9 +17,10 @@ from ..arrays import Bools, Floats
 from ..character import key as keys
 from ..errors import Refused
 from ..figures import faster
+from ..fitting.sureness import Sureness
 from . import places
 from .clock import EDGE_S
-from .forecast import Forecast, Sureness, sureness, together_of
+from .forecast import Forecast, sureness, together_of
 from .meeting import LENGTHS, MOST_STRETCH, USUAL_BARS, Meeting, nearest_level
 from .side import Side
 from .tear import forgiven_ms

@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Floats
 from ..edits import listening_edits
 from ..errors import Refused
-from ..fitting.beat_numbers import own_beats
+from ..fitting.sureness import Beside
 from ..hearing.evidence import Evidence
 from ..hearing.heard import Heard, nothing_heard
 from ..hearing.spectra import EAR_FPS
@@ -62,9 +62,14 @@ class Side:
         return listening_edits.heard_of(self.evidence, self.preparation)
 
     @cached_property
+    def beside(self) -> Beside:
+        """What is heard beside the grid."""
+        return Beside.of(self.heard, self.grid)
+
+    @property
     def heard_beats(self) -> Floats:
         """The grid beat that each heard beat is, (n,)."""
-        return own_beats(self.heard.times, self.grid)
+        return self.beside.beats
 
     @cached_property
     def music(self) -> tuple[float, float]:
@@ -93,19 +98,6 @@ class Side:
             return np.asarray(self.grid.time_at(np.arange(np.ceil(start), np.floor(stop) + 1)))
         strong = e.onset_times[e.onset_strengths >= STRUCK]
         return np.unique(np.concatenate([strong, self.heard.times]))
-
-    @cached_property
-    def late(self) -> Floats:
-        """How far each heard beat lies from the grid, (n,) ms; positive where it is late."""
-        return np.asarray(1000 * (self.heard.times - self.grid.time_at(self.heard_beats)))
-
-    @cached_property
-    def uneven(self) -> Floats:
-        """How far each heard beat lies from the middle of its neighbours, (n,) ms, never negative."""
-        times = self.heard.times
-        if len(times) < 3:
-            return np.zeros(len(times))
-        return np.pad(500 * np.abs(np.diff(times, n=2)), 1, mode="edge")
 
     @cached_property
     def _sung(self) -> Floats | None:

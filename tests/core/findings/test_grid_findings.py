@@ -13,11 +13,13 @@ from numpy.typing import NDArray
 from mervid.core.edits import grid_edits, listening_edits
 from mervid.core.errors import Refused
 from mervid.core.findings import grid_findings, study
-from mervid.core.findings.study import DOUBT, Finding
+from mervid.core.findings.study import DOUBT, ODD, Finding
 from mervid.core.fitting import proposal
 from mervid.core.guided import alternatives
+from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.hearing.heard import Heard
+from mervid.core.hearing.spectra import EAR_FPS
 from mervid.core.hearing.turntable import Sway
 from mervid.core.model import tempo_range
 from mervid.core.model.beatgrid import MeterMark
@@ -32,6 +34,15 @@ def evidence(heard: Heard, **facts: object) -> Evidence:
     attack[np.rint(heard.times * 1000).astype(int)] = 200
     plain = Evidence(heard, attack, np.zeros(10, np.uint8), heard.times, np.ones(len(heard.times), np.float32))
     return attrs.evolve(plain, **facts)  # type: ignore[arg-type]
+
+
+def unstruck(times: NDArray[np.float64]) -> Strengths:
+    """What an ear says that hears beats and no percussion."""
+    n = int((times[-1] + 3) * EAR_FPS)
+    beat = np.zeros(n, np.float32)
+    beat[np.rint(times * EAR_FPS).astype(int)] = 0.9
+    none = np.zeros(n, np.float32)
+    return Strengths(beat, none, none, none, none, np.zeros((n, 32), np.float32))
 
 
 def told(e: Evidence, p: Preparation | None = None, **options: object) -> dict[str, Finding]:
@@ -211,6 +222,21 @@ def test_no_alarm_on_a_machine_that_is_well_heard() -> None:
     _, e = heard_demo("Pontoon Static")
     assert not [f for f in told(e).values() if f.weight == DOUBT]
     assert "wow" not in told(heard_demo("Copper Ferry")[1])
+
+
+def test_beats_that_may_be_wrong_ask_for_a_person_and_say_where() -> None:
+    """A count that stumbles through bars 33 to 36; where it is merely faint there, a look is enough."""
+    h = beats(np.full(255, 0.5))
+    faint = attrs.evolve(h, confidence=np.where(np.arange(256) // 16 == 8, 0.4, h.confidence))
+    off = np.where(np.arange(256) // 16 == 8, np.random.default_rng(5).normal(0, 0.06, 256), 0)
+    stumbling = told(evidence(attrs.evolve(faint, times=h.times + off)))["wrong"]
+    assert stumbling.weight == DOUBT and "look first at bar 33" in stumbling.text
+    assert stumbling.start is not None and stumbling.start == pytest.approx(h.times[128], abs=0.2)
+    there = told(evidence(faint))
+    assert "wrong" not in there and there["unsure"].weight == ODD
+    # of a voice it is said how to help, once
+    bare = evidence(attrs.evolve(faint, times=h.times + off, confidence=np.full(256, 0.4)), strengths=unstruck(h.times))
+    assert [k for k, f in told(bare).items() if f.weight == DOUBT and k in ("bare", "wrong")] == ["bare"]
 
 
 def test_opinions_add_up_and_offer_the_right_reading_second() -> None:

@@ -13,6 +13,7 @@ import pytest
 
 from mervid.core.errors import Refused
 from mervid.core.findings.recommendation import recommend
+from mervid.core.fitting import sureness
 from mervid.core.form import phrase_edits
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.hearing.heard import Heard
@@ -139,12 +140,12 @@ def test_a_distance_that_is_there_all_along_is_mended_by_a_nudge() -> None:
 def test_more_scatter_and_less_sureness_mean_more_risk() -> None:
     rng = np.random.default_rng(0)
     grid = steady(tempo=120, first=0.5)
-    sure, rough, unsure = (
+    sound, rough, unsure = (
         side(grid),
         side(grid, late=rng.normal(0, 0.006, 320)),
         side(grid, late=rng.normal(0, 0.003, 320), confidence=0.3, level=0.5),
     )
-    found = [forecast.sureness(s, 64, 192) for s in (sure, rough, unsure)]
+    found = [forecast.sureness(s, 64, 192) for s in (sound, rough, unsure)]
     assert found[0].error < 2 and found[1].error > 8
     assert found[0].wrong < 0.05 and found[2].wrong > 0.4
     assert forecast.together_of(found[0], found[0], 12.5).is_safe
@@ -152,7 +153,7 @@ def test_more_scatter_and_less_sureness_mean_more_risk() -> None:
     assert forecast.together_of(found[2], found[0], 12.5).p95 == forecast.GROSS_MS
     checked = attrs.evolve(unsure, preparation=attrs.evolve(unsure.preparation, readiness=CHECKED))
     assert forecast.sureness(checked, 64, 192).wrong == pytest.approx(0.1 * found[2].wrong)
-    assert forecast.sureness(sure, 500, 600) == forecast.UNKNOWN
+    assert forecast.sureness(sound, 500, 600) == sureness.UNKNOWN
 
 
 def test_what_is_late_all_along_counts_until_it_is_nudged_away() -> None:
