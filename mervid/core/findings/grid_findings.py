@@ -30,7 +30,7 @@ from .study import DOUBT, NOTE, ODD, UNSURE, Finding, Fix, Study, span
 _AS_LIKELY = 0.15
 _LEAST_UNSURE = 4
 _PERHAPS_WRONG = 0.2
-"""Chance of wrong beats from which a person is asked: of unseen takes that it told seven in ten had to be mended."""
+"""Chance of wrong beats from which a person is asked: of unseen takes that it told eight in ten had to be mended."""
 
 
 def findings(c: Study) -> tuple[Finding, ...]:
