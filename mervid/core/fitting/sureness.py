@@ -177,7 +177,7 @@ def sureness_of(s: Stretch | None) -> Sureness:
 
 
 def least_sure(heard: Heard) -> tuple[float, float, float] | None:
-    """The stretch most likely counted on wrong beats: s from and to, and that chance.
+    """The stretch most likely counted on wrong beats: s of its first and last beat, and that chance.
 
     None where too few beats are heard to look.
     """
@@ -190,6 +190,6 @@ def least_sure(heard: Heard) -> tuple[float, float, float] | None:
     told = [(span, sureness_of(s).wrong) for span in spans if (s := stretch_of(alone, *span)) is not None]
     if not told:
         return None
-    span, wrong = max(told, key=lambda one: one[1])
-    start, stop = np.interp(span, alone.beats, heard.times).tolist()
+    (first, after), wrong = max(told, key=lambda one: one[1])
+    start, stop = np.interp([first, after - 1], alone.beats, heard.times).tolist()
     return start, stop, wrong
