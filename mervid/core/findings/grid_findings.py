@@ -134,7 +134,7 @@ def _unsure(c: Study) -> Iterator[Finding]:
     """Where the beats are doubtful: these spots come first."""
     h = c.heard
     doubtful = stretches(h.confidence < UNSURE, _LEAST_UNSURE)
-    worst = least_sure(h)
+    worst = least_sure(h, seen=[q.time for q in c.p.grid.pins if q.hand] if c.p.grid is not None else [])
     if worst is not None and worst[2] >= _PERHAPS_WRONG:
         a, b, wrong = worst
         there = [(i, k) for i, k in doubtful if h.times[k - 1] > a and h.times[i] < b]

@@ -9,6 +9,7 @@ Fitted by `python -m training.forecast`, on music that is in no bench and that n
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import attrs
 import numpy as np
@@ -176,20 +177,29 @@ def sureness_of(s: Stretch | None) -> Sureness:
     return Sureness(math.hypot(s.most, hidden), wrong, s.late)
 
 
-def least_sure(heard: Heard) -> tuple[float, float, float] | None:
+def least_sure(heard: Heard, *, seen: Sequence[float] = ()) -> tuple[float, float, float] | None:
     """The stretch most likely counted on wrong beats: s of its first and last beat, and that chance.
 
     None where too few beats are heard to look.
+
+    Parameters
+    ----------
+    seen : s, where a person put beats: what lies around isn't looked at again
     """
     if len(heard.times) < LEAST_HEARD:
         return None
     alone = Beside.alone(heard)
+    known = np.interp(seen, heard.times, alone.beats)
     first, last = float(alone.beats[0]), float(alone.beats[-1])
     starts = np.arange(first, max(first + 1, last - BEATS / 4), BEATS / 2)
     spans = [(a, min(last, a + BEATS)) for a in starts.tolist()]
-    told = [(span, sureness_of(s).wrong) for span in spans if (s := stretch_of(alone, *span)) is not None]
+    told = [
+        (span, sureness_of(s).wrong)
+        for span in spans
+        if not np.any((known >= span[0]) & (known <= span[1])) and (s := stretch_of(alone, *span)) is not None
+    ]
     if not told:
         return None
-    (first, after), wrong = max(told, key=lambda one: one[1])
-    start, stop = np.interp([first, after - 1], alone.beats, heard.times).tolist()
-    return start, stop, wrong
+    (start, after), wrong = max(told, key=lambda one: one[1])
+    a, b = np.interp([start, after - 1], alone.beats, heard.times).tolist()
+    return a, b, wrong

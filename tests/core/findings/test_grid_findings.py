@@ -229,10 +229,13 @@ def test_beats_that_may_be_wrong_ask_for_a_person_and_say_where() -> None:
     h = beats(np.full(255, 0.5))
     faint = attrs.evolve(h, confidence=np.where(np.arange(256) // 16 == 8, 0.4, h.confidence))
     off = np.where(np.arange(256) // 16 == 8, np.random.default_rng(5).normal(0, 0.06, 256), 0)
-    stumbling = told(evidence(attrs.evolve(faint, times=h.times + off)))["wrong"]
+    e = evidence(attrs.evolve(faint, times=h.times + off))
+    stumbling = told(e)["wrong"]
     assert stumbling.weight == DOUBT and stumbling.text.startswith("The beats of bars 25 to 40 may be wrong")
     assert "look first at bar 33" in stumbling.text
     assert stumbling.start is not None and stumbling.start == pytest.approx(h.times[128], abs=0.2)
+    by_hand = grid_edits.add_pin(proposal.propose(e.heard, len(e.attack) / 1000), 130.0, float(h.times[130]))
+    assert "wrong" not in told(e, by_hand)
     there = told(evidence(faint))
     assert "wrong" not in there and there["unsure"].weight == ODD
     # of a voice it is said how to help, once

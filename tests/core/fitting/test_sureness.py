@@ -57,6 +57,9 @@ def test_the_stretch_where_the_count_stumbles_is_found() -> None:
     assert start <= h.times[136] and stop >= h.times[151]
     assert stop - start == pytest.approx(0.5 * (sureness.BEATS - 1), abs=0.2)
     assert wrong > 0.7
+    # where a person has put beats it isn't asked again
+    elsewhere = least_sure(h, seen=[start + 1, stop - 1])
+    assert elsewhere is not None and elsewhere[2] < 0.03
     sound = least_sure(heard())
     assert sound is not None and sound[2] < 0.03
     # beats that rest and go on in time are not uneven, and a grid that drifts is another matter
