@@ -49,6 +49,7 @@ def findings(c: Study) -> tuple[Finding, ...]:
             *time,
             recording_findings.gaps,
             recording_findings.turntable,
+            recording_findings.bar_1,
             recording_findings.start,
             recording_findings.sounds,
             recording_findings.state,

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..edits import count_edits, part_edits
 from ..edits.listening_edits import counts_alike
+from ..figures import share
 from ..fitting.timekeeping import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR
 from ..hearing.beat_tracking import stretches
 from ..model.hints import TAP
@@ -25,6 +26,8 @@ _PAUSE = 3
 _RUNS_ON = 0.15
 _QUIET_DB = -30.0
 _BARE, _FAIR = 0.3, 0.75
+_AS_LIKELY, _LIKELY = 0.15, 0.3
+"""Chances of another bar 1 that are worth a look, and a question."""
 _SOFT = 0.45
 _SAME_TEMPO = 0.0016
 
@@ -201,6 +204,26 @@ def start(c: Study) -> Iterator[Finding]:
             0.0,
             float(downs[0]),
         )
+
+
+def bar_1(c: Study) -> Iterator[Finding]:
+    """Another bar line that may begin bar 1, as long as the grid begins where it was heard first."""
+    time, chance = c.heard.elsewhere
+    downs, grid = c.heard.downbeats, c.p.grid
+    if chance < _AS_LIKELY or grid is None or not len(downs):
+        return
+    heard_first, there = grid.bar_line_near(float(downs[0])), grid.bar_line_near(time)
+    if heard_first != 0 or there == 0:
+        return
+    bars = round(float(grid.bar_index(there + 1e-3)[0]))
+    where = f"{abs(bars)} bar{'s' if abs(bars) > 1 else ''} {'later' if bars > 0 else 'earlier'}"
+    yield Finding(
+        "bar 1",
+        f"Perhaps bar 1 begins {where}, at {time:.2f} s: {share(chance)} likely.",
+        DOUBT if chance > _LIKELY else ODD,
+        time,
+        fix=c.fix("Begin bar 1 there", count_edits.count_from, time),
+    )
 
 
 def needs_help(c: Study) -> bool:

@@ -65,7 +65,8 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     found = beat_tracking.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
     # where most beats are as they were heard, a hand here and there makes no strokes of them
     as_heard = int(np.isin(found.times, heard.times).sum())
-    return attrs.evolve(found, pulse=heard.pulse and as_heard >= max(1, _AS_HEARD * len(found.times)))
+    pulse = heard.pulse and as_heard >= max(1, _AS_HEARD * len(found.times))
+    return attrs.evolve(found, pulse=pulse, elsewhere=(0.0, 0.0) if hints else heard.elsewhere)
 
 
 @lru_cache(2)

@@ -86,7 +86,7 @@ def to_bytes(value: Evidence) -> bytes:
         numbers=h.numbers,
         confidence=h.confidence,
         meter=np.array([[m.beat, m.beats_per_bar] for m in h.meter]),
-        chances=np.array([h.level_chance, h.phase_chance, h.pulse]),
+        chances=np.array([h.level_chance, h.phase_chance, h.pulse, *h.elsewhere]),
         attack=value.attack,
         percussive=value.percussive,
         onset_times=value.onset_times,
@@ -141,9 +141,10 @@ def from_bytes(blob: bytes) -> Evidence:
     try:
         z = unpacked(blob)
         meter = tuple(MeterMark(float(beat), int(size)) for beat, size in z["meter"])
-        # what was heard before beats were placed has two
-        level, phase, *pulse = (float(x) for x in z["chances"])
-        heard = Heard(z["times"], z["numbers"], z["confidence"], meter, level, phase, bool(pulse and pulse[0]))
+        # what was heard before beats were placed has two, and three what was before another bar 1 was told
+        level, phase, pulse, time, chance = (*(float(x) for x in z["chances"]), 0.0, 0.0, 0.0)[:5]
+        told = (z["times"], z["numbers"], z["confidence"])
+        heard = Heard(*told, meter, level, phase, bool(pulse), (time, chance))
         about = json.loads(str(z["about"]))
         return Evidence(
             heard,

@@ -22,6 +22,7 @@ class Heard:
     level_chance : the chance that the count is at the right level and on the beat, 0 to 1
     phase_chance : the chance that the right beat begins the bar, 0 to 1
     pulse : whether times are the pulse that the players share (see `places`), not strokes about it
+    elsewhere : s of another bar line that may begin bar 1, and the chance that it does; 0 where none is known
     """
 
     times: Floats
@@ -31,6 +32,7 @@ class Heard:
     level_chance: float = 0.0
     phase_chance: float = 0.0
     pulse: bool = False
+    elsewhere: tuple[float, float] = (0.0, 0.0)
 
     @property
     def position(self) -> Ints:

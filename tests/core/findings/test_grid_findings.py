@@ -243,6 +243,19 @@ def test_beats_that_may_be_wrong_ask_for_a_person_and_say_where() -> None:
     assert [k for k, f in told(bare).items() if f.weight == DOUBT and k in ("bare", "wrong")] == ["bare"]
 
 
+def test_another_bar_1_is_told_until_a_person_has_said_where_it_is() -> None:
+    h = beats(np.full(127, 0.5))
+    e = evidence(attrs.evolve(h, elsewhere=(float(h.times[8]), 0.38)))
+    found = told(e)["bar 1"]
+    assert found.text == "Perhaps bar 1 begins 2 bars later, at 4.50 s: 38 % likely." and found.weight == DOUBT
+    assert found.fix is not None and found.fix.preparation.grid is not None
+    moved = found.fix.preparation.grid
+    assert float(moved.time_at(0)) == pytest.approx(h.times[8]) and float(moved.time_at(-8)) == pytest.approx(0.5)
+    assert "bar 1" not in told(e, found.fix.preparation)
+    assert told(evidence(attrs.evolve(h, elsewhere=(4.5, 0.2))))["bar 1"].weight == ODD
+    assert "bar 1" not in told(evidence(attrs.evolve(h, elsewhere=(4.5, 0.1))))
+
+
 def test_opinions_add_up_and_offer_the_right_reading_second() -> None:
     _, e = heard_demo("Pontoon Static")
     every = alternatives.opinions(e, e.heard)

@@ -11,6 +11,7 @@ import pytest
 from scipy.ndimage import maximum_filter1d
 from scipy.signal import find_peaks
 
+from mervid.core.arrays import packed, unpacked
 from mervid.core.errors import FormatError
 from mervid.core.fitting import fit
 from mervid.core.hearing import beat_tracking, ear, evidence, features
@@ -40,6 +41,15 @@ def test_it_is_kept_whether_the_pulse_was_heard_or_strokes_about_it() -> None:
     assert found.heard.pulse and evidence.from_bytes(evidence.to_bytes(found)).heard.pulse
     strokes = attrs.evolve(found, heard=attrs.evolve(found.heard, pulse=False))
     assert not evidence.from_bytes(evidence.to_bytes(strokes)).heard.pulse
+
+
+def test_it_is_kept_where_else_bar_1_may_be_and_not_asked_of_older_evidence() -> None:
+    found = heard_demo("Copper Ferry")[1]
+    other = attrs.evolve(found, heard=attrs.evolve(found.heard, elsewhere=(2.5, 0.2)))
+    assert evidence.from_bytes(evidence.to_bytes(other)).heard.elsewhere == (2.5, 0.2)
+    older = unpacked(evidence.to_bytes(other))
+    older["chances"] = older["chances"][:3]
+    assert evidence.from_bytes(packed(**older)).heard.elsewhere == (0.0, 0.0)
 
 
 @pytest.mark.parametrize("name", ["dance", "disco", "funk", "hiphop", "pop", "rock", "waltz"])

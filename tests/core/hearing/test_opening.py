@@ -90,8 +90,9 @@ def test_a_file_cut_on_its_first_beat_keeps_it_though_people_are_not_even() -> N
     assert not len(opening._before(attack, times - 0.04))
 
 
-@pytest.mark.parametrize(("told", "begins"), [(-1.0, 0), (-3.0, 4)])
-def test_in_doubt_the_music_has_begun(told: float, begins: int, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize(("told", "begins", "other"), [(-1.0, 0, 4), (-3.0, 4, 0), (-30.0, 4, 8)])
+def test_in_doubt_the_music_has_begun(told: float, begins: int, other: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """And the chance of the other line falls with what speaks against it: four beats of which each says `told`."""
     n = 24
     rows = np.zeros((n, opening.bar_figures.COUNT), np.float32)
     whole = opening.Barred(PERIOD * np.arange(n), 0, np.arange(n) % 4, 4, 0.9, np.zeros(n), rows)
@@ -99,7 +100,10 @@ def test_in_doubt_the_music_has_begun(told: float, begins: int, monkeypatch: pyt
     monkeypatch.setattr(beat_net, "load", lambda *_: lambda _: np.where(np.arange(n) < 4, told, 6.0))
     heard, seen = ear_of(0, 6, faint=1.0), sound_of_material("dance").scene
     assert seen is not None
-    assert opening.begins(heard, np.zeros(9000, np.float32), seen, whole) == begins
+    line, (time, chance) = opening.opens(heard, np.zeros(9000, np.float32), seen, whole)
+    assert (line, time) == (begins, PERIOD * other)
+    behind = {-1.0: 2.0, -3.0: 6.0, -30.0: 30.0}[told]
+    assert chance == pytest.approx(1 / (1 + np.exp(0.194 * behind + 0.1)))
 
 
 def test_the_first_beat_lies_where_the_file_was_cut_unless_it_is_struck_itself() -> None:
@@ -125,7 +129,7 @@ def test_without_weights_the_ear_tells_the_first_bar(monkeypatch: pytest.MonkeyP
     monkeypatch.setattr(opening, "WEIGHTS", tmp_path / "none.npz")
     found = whole.position[whole.tried :]
     first = first_beat.first_bar(sound.strengths, whole.times[whole.tried :], found)
-    assert opening.begins(sound.strengths, sound.attack, sound.scene, whole) == whole.tried + first
+    assert opening.opens(sound.strengths, sound.attack, sound.scene, whole)[0] == whole.tried + first
     assert opening.barred(sound.strengths, sound.attack, sound.scene, times[:8]) is None
 
 
