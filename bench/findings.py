@@ -24,7 +24,7 @@ import attrs
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 
-from scoring import score
+from scoring import score, written
 
 from training.spread import spread
 
@@ -96,9 +96,7 @@ def _asked(found: Any, duration: float, beats: Any, downs: Any) -> Row:
     asks = [f.key for f in report(Question(p, found, duration)).findings if f.weight == "doubt"]
     if p.grid is None:
         return {"asks": asks, "mend": True}
-    half, heard = 15 / p.grid.tempo_overall(), found.heard.times
-    times, _, place = p.grid.listed(max(0.0, heard[0] - half), min(duration, heard[-1] + half))
-    figures = score(beats, downs, times, times[place == 1])
+    figures = score(beats, downs, *written(p.grid, found.heard, duration))
     right = figures["ready"] == 1 and not figures["dbF70"] < BARS and figures["first"] != 0
     return {"asks": asks, "mend": not right}
 

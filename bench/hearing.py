@@ -28,7 +28,7 @@ from typing import Any
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 
-from scoring import FAULTS, score
+from scoring import FAULTS, score, written
 
 from training.spread import spread
 
@@ -76,13 +76,12 @@ def hear(job: tuple[str, str, tuple[str, ...], Path]) -> list[Row]:
     rows = [row]
     grid = recommend(found, facts.duration).grid
     if grid is not None:
-        half = 15.0 / grid.tempo_overall()
-        times, _, place = grid.listed(max(0.0, heard.times[0] - half), min(facts.duration, heard.times[-1] + half))
+        times, bars = written(grid, heard, facts.duration)
         off = 1000 * np.abs(ref - grid.time_at(np.round(grid.beat_at(ref))))
-        written = {**common, "by": "grid", **score(ref, down, times, times[place == 1]), "pins": len(grid.pins)}
-        rows.append(written | {"grid p95": float(np.percentile(off, 95))})
+        figures = {**common, "by": "grid", **score(ref, down, times, bars), "pins": len(grid.pins)}
+        rows.append(figures | {"grid p95": float(np.percentile(off, 95))})
         (out / "grid").mkdir(exist_ok=True)
-        prediction = {"beats": times.tolist(), "downbeats": times[place == 1].tolist()}
+        prediction = {"beats": times.tolist(), "downbeats": bars.tolist()}
         (out / "grid" / f"{name}.json").write_text(json.dumps(prediction))
     for other in others:
         started = time.process_time()

@@ -27,6 +27,13 @@ def within(ref: Floats, x: Any) -> Floats:
     return x[(x > ref[0] - lo) & (x < ref[-1] + hi)]
 
 
+def written(grid: Any, heard: Any, duration: float) -> tuple[Floats, Floats]:
+    """Beats and downbeats of a grid, s, as far as beats were heard."""
+    half = 15 / grid.tempo_overall()
+    times, _, place = grid.listed(max(0.0, heard.times[0] - half), min(duration, heard.times[-1] + half))
+    return times, times[place == 1]
+
+
 def score(ref: Floats, down: Floats, beats: Any, downbeats: Any) -> Row:
     """Measures of (k,) beats in s against the truth."""
     import mir_eval

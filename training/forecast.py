@@ -19,24 +19,25 @@ from numpy.typing import NDArray
 
 from mervid.core.findings.recommendation import recommend
 from mervid.core.fitting import sureness
-from mervid.core.fitting.sureness import Stretch, Sureness
+from mervid.core.fitting.sureness import BEATS, Stretch, Sureness
 from mervid.core.hearing import beat_tracking, features, voices
 from mervid.core.hearing.evidence import Evidence
 from mervid.core.pairs import forecast
 from mervid.core.pairs.side import Side
 from mervid.core.pairs.tear import FORGIVEN
 from training.heard_takes import Read, nearest, read
+from training.judge import logistic
 from training.spread import spread
 
 Floats = NDArray[np.float64]
-BEATS, BOTH = 64, 96
-"""Beats of a stretch; a take of more than `BOTH` has two."""
-GROSS_MS, STRAY = 40.0, 0.05
+BOTH = 96
+"""A take of more beats has two stretches."""
+STRAY_MS, STRAY = 40.0, 0.05
 """A stretch of which more beats lie farther from the grid is counted on wrong ones."""
 COUNTED = 0.1
 """So far may the number of beats be from the true one, or from twice or half of it, which part no two tracks."""
 ALIKE, PARTNERS = 0.08, 6
-RIDGE, LEAST_MS = 0.01, 0.05
+LEAST_MS = 0.05
 SCENE_RATE = 20
 
 
@@ -46,7 +47,7 @@ class Judged:
 
     Attributes
     ----------
-    take : which take it is of
+    take, stretch : which take it is of, and what is heard there
     period : s, of its beats
     off : (n,) ms by which the grid's beats lie beside the true ones
     wrong : whether it is counted on wrong beats
@@ -97,7 +98,7 @@ def _lesson(side: Side, beats: Floats, start: float, stop: float) -> Judged | No
         # where the grid has every second beat, those between have none
         off, ratio = off[np.abs(off) < 250 * period], 1.0
     level = min(abs(np.log(ratio)), abs(np.log(2 * ratio)))
-    wrong = bool(level > COUNTED or np.mean(np.abs(off) > GROSS_MS) > STRAY)
+    wrong = bool(level > COUNTED or np.mean(np.abs(off) > STRAY_MS) > STRAY)
     return Judged(side.title, stretch, period, off, wrong)
 
 
@@ -119,15 +120,11 @@ def hidden(rows: list[Judged]) -> Floats:
     return np.asarray(least_squares(missed, [2.0, 0.5, 0.3, 0.2], loss="soft_l1").x)
 
 
-def logistic(x: Floats, right: NDArray[np.bool_]) -> Floats:
-    """Weights of a logistic regression with a faint ridge, one for each column."""
-    from scipy.optimize import minimize
-
-    def loss(v: Floats) -> float:
-        z = np.where(right, x @ v, -(x @ v))
-        return float(np.logaddexp(0, -z).sum() + RIDGE * v @ v)
-
-    return np.asarray(minimize(loss, np.zeros(x.shape[1])).x)
+def doubts(rows: list[Judged]) -> Floats:
+    """`sureness._WRONG`: what being counted on wrong beats goes with, (5,)."""
+    x = np.stack([sureness.doubted_by(r.stretch) for r in rows])
+    # the regression has a constant of its own, and has it last
+    return np.roll(logistic(x[:, 1:], np.array([r.wrong for r in rows], float)), 1)
 
 
 def pairs(rows: list[Judged]) -> list[tuple[int, int]]:
@@ -155,7 +152,9 @@ def steepness(rows: list[Judged], sure: list[Sureness]) -> float:
             forgiven = 1000 * FORGIVEN * rows[i].period
             x.append(np.log(forgiven / np.hypot(sure[i].error, sure[j].error)))
             held.append(apart(rows[i], rows[j]) <= forgiven)
-    return float(logistic(np.array(x)[:, None], np.array(held))[0])
+    # each is shown mirrored, too: where what is foretold is what is forgiven the chance is one half
+    away, right = np.array(x), np.array(held, float)
+    return float(logistic(np.append(away, -away)[:, None], np.append(right, 1 - right))[0])
 
 
 def judge(rows: list[Judged], sure: list[Sureness]) -> str:
@@ -194,8 +193,7 @@ def main() -> int:
     )
     print(f"{len(shown)} stretches of {len({r.take for r in shown})} takes, {len(other)} to judge by")
     sureness._HIDDEN = tuple(np.round(hidden(shown), 3).tolist())
-    doubts = np.stack([sureness.doubted_by(r.stretch) for r in shown])
-    sureness._WRONG = tuple(np.round(logistic(doubts, np.array([r.wrong for r in shown])), 3).tolist())
+    sureness._WRONG = tuple(np.round(doubts(shown), 3).tolist())
     print(f"_HIDDEN = {sureness._HIDDEN}\n_WRONG = {sureness._WRONG}")
     sure = [sureness.sureness_of(r.stretch) for r in shown]
     forecast._STEEP = round(steepness(shown, sure), 2)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import attrs
 import numpy as np
 
 from mervid.core.fitting import sureness
 from mervid.core.fitting.sureness import Stretch
 from tests.conftest import material
-from training.forecast import Judged, apart, hidden, lessons, logistic, pairs
+from training.forecast import Judged, apart, doubts, hidden, lessons, pairs
+from training.judge import logistic
 
 LAW = (2.0, 0.5, 0.3, 0.2)
 
@@ -41,7 +43,18 @@ def test_a_logistic_law_is_found_again() -> None:
     rng = np.random.default_rng(2)
     x = np.stack([np.ones(4000), rng.normal(0, 1, 4000)], axis=1)
     right = rng.random(4000) < 1 / (1 + np.exp(-(x @ [-1.0, 2.0])))
-    np.testing.assert_allclose(logistic(x, right), [-1.0, 2.0], atol=0.2)
+    np.testing.assert_allclose(np.roll(logistic(x[:, 1:], right.astype(float)), 1), [-1.0, 2.0], atol=0.2)
+
+
+def test_what_speaks_for_wrong_counts_is_found_again() -> None:
+    rng = np.random.default_rng(4)
+    law = [-1.0, 0.0, 0.5, 2.0, 1.0]
+    rows = []
+    for k in range(4000):
+        s = attrs.evolve(stretch(rng), level=float(rng.uniform(0, 1)))
+        wrong = rng.random() < 1 / (1 + np.exp(-np.dot(sureness.doubted_by(s), law)))
+        rows.append(Judged(str(k), s, 0.5, np.zeros(16), bool(wrong)))
+    np.testing.assert_allclose(doubts(rows), law, atol=0.4)
 
 
 def test_a_take_is_judged_by_its_true_beats(take: Path) -> None:

@@ -25,9 +25,8 @@ from ..model import preparation
 from ..model.hints import COUNT, Hint
 from ..model.tolerance import Tolerance
 from . import recording_findings
-from .study import DOUBT, NOTE, ODD, UNSURE, Finding, Fix, Study, span
+from .study import AS_LIKELY, DOUBT, NOTE, ODD, UNSURE, Finding, Fix, Study, asked, span
 
-_AS_LIKELY = 0.15
 _LEAST_UNSURE = 4
 _PERHAPS_WRONG = 0.2
 """Chance of wrong beats from which a person is asked: of unseen takes that it told eight in ten had to be mended."""
@@ -79,13 +78,13 @@ def _level(c: Study) -> Iterator[Finding]:
             return
         yield Finding("range", f"{tempo:.1f} BPM lies outside {c.range.text}, however it is counted.", ODD)
     for opinion, hint in ways[:1]:
-        if opinion.chance >= _AS_LIKELY and (c.range is None or c.range.holds(tempo * hint.value)):
+        if opinion.chance >= AS_LIKELY and (c.range is None or c.range.holds(tempo * hint.value)):
             name = opinion.name.removeprefix("beats ")
             to = f", {tempo * hint.value:.1f} BPM" if hint.value != 1 else ""
             yield Finding(
                 "level",
                 f"Perhaps the beats go {name}{to}: {share(opinion.chance)} likely.",
-                DOUBT if opinion.chance > 0.3 else ODD,
+                asked(opinion.chance),
                 fix=c.fix("Read it so", listen_again, c.evidence, opinion.hints),
             )
 
@@ -93,11 +92,11 @@ def _level(c: Study) -> Iterator[Finding]:
 def _phase(c: Study) -> Iterator[Finding]:
     """Two readings of the downbeat nearly as likely; bars of the grid that begin elsewhere than heard."""
     best = next((o for o in c.opinions if o.about == "phase"), None)
-    if best is not None and best.chance >= _AS_LIKELY:
+    if best is not None and best.chance >= AS_LIKELY:
         yield Finding(
             "downbeat",
             f"Two readings of the downbeat are nearly as likely: perhaps {best.name} ({share(best.chance)}).",
-            DOUBT if best.chance > 0.3 else ODD,
+            asked(best.chance),
             fix=c.fix("Read it so", listen_again, c.evidence, best.hints),
         )
     for o in c.opinions:

@@ -17,7 +17,7 @@ from ..fitting.timekeeping import RAMPING, STEADY, STEPPED, TURNTABLE, UNCLEAR
 from ..hearing.beat_tracking import stretches
 from ..model.hints import TAP
 from ..sound.damage import AFTER, told
-from .study import DOUBT, NOTE, ODD, Finding, Fix, Study
+from .study import AS_LIKELY, DOUBT, NOTE, ODD, Finding, Fix, Study, asked
 
 _MANY = 4
 _SHOWN_STEP = 0.004
@@ -26,8 +26,6 @@ _PAUSE = 3
 _RUNS_ON = 0.15
 _QUIET_DB = -30.0
 _BARE, _FAIR = 0.3, 0.75
-_AS_LIKELY, _LIKELY = 0.15, 0.3
-"""Chances of another bar 1 that are worth a look, and a question."""
 _SOFT = 0.45
 _SAME_TEMPO = 0.0016
 
@@ -210,7 +208,7 @@ def bar_1(c: Study) -> Iterator[Finding]:
     """Another bar line that may begin bar 1, as long as the grid begins where it was heard first."""
     time, chance = c.heard.elsewhere
     downs, grid = c.heard.downbeats, c.p.grid
-    if chance < _AS_LIKELY or grid is None or not len(downs):
+    if chance < AS_LIKELY or grid is None or not len(downs):
         return
     heard_first, there = grid.bar_line_near(float(downs[0])), grid.bar_line_near(time)
     if heard_first != 0 or there == 0:
@@ -220,7 +218,7 @@ def bar_1(c: Study) -> Iterator[Finding]:
     yield Finding(
         "bar 1",
         f"Perhaps bar 1 begins {where}, at {time:.2f} s: {share(chance)} likely.",
-        DOUBT if chance > _LIKELY else ODD,
+        asked(chance),
         time,
         fix=c.fix("Begin bar 1 there", count_edits.count_from, time),
     )
@@ -228,12 +226,15 @@ def bar_1(c: Study) -> Iterator[Finding]:
 
 def needs_help(c: Study) -> bool:
     """Whether hardly anything is struck and the beats are in doubt, so that a person must borrow or tap."""
-    tapped = any(h.kind == TAP for h in c.p.hints)
-    return _is_bare(c) and not tapped and float(np.median(c.heard.confidence)) < _FAIR
+    return _is_bare(c) and not _tapped(c) and float(np.median(c.heard.confidence)) < _FAIR
 
 
 def _is_bare(c: Study) -> bool:
     return c.drums is not None and float(c.drums.mean()) < _BARE
+
+
+def _tapped(c: Study) -> bool:
+    return any(h.kind == TAP for h in c.p.hints)
 
 
 def sounds(c: Study) -> Iterator[Finding]:
@@ -241,7 +242,7 @@ def sounds(c: Study) -> Iterator[Finding]:
     if c.drums is None:
         return
     if _is_bare(c):
-        if any(h.kind == TAP for h in c.p.hints):
+        if _tapped(c):
             yield Finding("bare", "Hardly any percussion: the beats are those that were tapped or borrowed.", NOTE)
         else:
             yield Finding(

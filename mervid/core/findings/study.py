@@ -22,8 +22,15 @@ from ..model.tempo_range import TempoRange
 
 NOTE, ODD, DOUBT = "note", "odd", "doubt"
 """How much a finding asks for: nothing, a look, a decision."""
+AS_LIKELY, _LIKELY = 0.15, 0.3
+"""Chances of another reading that are worth a look, and a decision."""
 UNSURE = 0.6
 """A beat is doubtful below this confidence."""
+
+
+def asked(chance: float) -> str:
+    """How much a finding asks for that tells another reading, by its chance."""
+    return DOUBT if chance > _LIKELY else ODD
 
 
 @attrs.frozen

@@ -165,9 +165,14 @@ def first_line(begun: Floats, position: Ints) -> int:
     >>> first_line(np.array([-4.0, -4, 3, 4, 5, 5]), np.array([2, 3, 0, 1, 2, 3]))
     2
     """
-    after = np.cumsum(begun[::-1])[::-1]
+    lines, said = _lines(begun, position)
+    return int(lines[said.argmax()])
+
+
+def _lines(begun: Floats, position: Ints) -> tuple[Ints, Floats]:
+    """The bar lines, and the log odds that the music has begun summed from each on."""
     lines = np.flatnonzero(position[: len(begun)] == 0)
-    return int(lines[after[lines].argmax()])
+    return lines, np.cumsum(begun[::-1])[::-1][lines]
 
 
 def opens(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> tuple[int, tuple[float, float]]:
@@ -186,11 +191,9 @@ def opens(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> tuple[
 
 
 def _elsewhere(begun: Floats, whole: Barred, line: int) -> tuple[float, float]:
-    after = np.cumsum(begun[::-1])[::-1]
-    others = np.flatnonzero(whole.position[: len(begun)] == 0)
-    others = others[others != line]
-    if not len(others):
+    lines, said = _lines(begun, whole.position)
+    if len(lines) < 2:
         return 0.0, 0.0
-    second = int(others[after[others].argmax()])
-    behind = float(after[line] - after[second])
-    return float(whole.times[second]), 1 / (1 + math.exp(_BEHIND * behind - _ALIKE))
+    second = int(np.where(lines == line, -np.inf, said).argmax())
+    behind = float(said.max() - said[second])
+    return float(whole.times[lines[second]]), 1 / (1 + math.exp(_BEHIND * behind - _ALIKE))
