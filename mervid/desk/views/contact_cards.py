@@ -24,6 +24,8 @@ from ..theme.tr import tr
 from .base import small
 
 GAP, LEAST_WIDTH, HEIGHT = 10, 310, 176
+EDGE = 1
+"""Px at the left and right, so that a card's frame isn't cut; else cards stand under the buttons' edges."""
 HEAD, FOOT, SIDE = 26, 38, 12
 LEAST_ROW, MOST_ROW, NAMED = 5.0, 18.0, 12.0
 FLAG_WIDTH, FLAG_HEIGHT = 15.0, 12.0
@@ -117,7 +119,7 @@ class ContactCards(QAbstractScrollArea):
     def columns(self) -> int:
         """How many cards stand side by side."""
         port = self.viewport()
-        return max(1, ((port.width() if port is not None else 0) - GAP) // (LEAST_WIDTH + GAP))
+        return max(1, ((port.width() if port is not None else 0) - 2 * EDGE + GAP) // (LEAST_WIDTH + GAP))
 
     def _top(self, place: int) -> int:
         return GAP + place // self.columns * (HEIGHT + GAP)
@@ -127,8 +129,8 @@ class ContactCards(QAbstractScrollArea):
         port, bar = self.viewport(), self.verticalScrollBar()
         assert port is not None
         assert bar is not None
-        wide = (port.width() - GAP) / self.columns
-        x = GAP + place % self.columns * wide
+        wide = (port.width() - 2 * EDGE + GAP) / self.columns
+        x = EDGE + place % self.columns * wide
         return QRectF(x, self._top(place) - bar.value(), wide - GAP, HEIGHT)
 
     def place_at(self, at: QPointF) -> int:

@@ -14,6 +14,8 @@ NUMBER, KIND, QUICK, FOLDER = (Qt.ItemDataRole.UserRole + k for k in range(4))
 HEAD, HINT = "head", "hint"
 WATCHED = "watched"
 ROW = 25
+INSET = 9
+"""Px from the edge to a head."""
 COUNT = Qt.ItemDataRole.UserRole + 5
 
 
@@ -25,6 +27,8 @@ class ShelfPainter(QStyledItemDelegate):
 
     def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if p is None or index.data(KIND) == HEAD:
+            # a head begins where the heads of other stages do, left of what stands under it
+            option.rect.setLeft(option.rect.left() + INSET)
             super().paint(p, option, index)
             return
         pal, r = Theme.palette, option.rect

@@ -83,6 +83,7 @@ class CueTable(QTableWidget):
             rows.hide()
             rows.setDefaultSectionSize(25)
             columns.setHighlightSections(False)
+            columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             columns.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
             self.setItemDelegateForColumn(0, _Badge(self))
             for column, width in ((0, 30), (2, 46), (3, 62), (4, 44)):

@@ -22,7 +22,7 @@ class SheetPage(QWidget):
         self.setObjectName("paper")
         self.sheet = sheet
         column = QVBoxLayout(self)
-        column.setContentsMargins(12, 8, 6, 8)
+        column.setContentsMargins(12, 8, 12, 8)
         column.setSpacing(6)
         head = QHBoxLayout()
         head.setSpacing(8)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -31,9 +31,17 @@ from ...widgets.parts import heading
 
 COLUMNS = ("", "LEAVES", "COMES", "SPEED", "FORETOLD", "GRIDS", "1 TEMPO", "HAND", "KEYS", "PHRASES", "VOICES", "NOTE")
 NOTE = len(COLUMNS) - 1
-WIDTHS = {0: 34, 3: 78, 4: 84, 5: 56, 6: 62, 7: 50, 8: 72, 9: 84, 10: 74}
+WIDTHS = {0: 34, 3: 74, 4: 88, 5: 62, 6: 76, 7: 62, 8: 66, 9: 86, 10: 74}
 PAIR = Qt.ItemDataRole.UserRole
 RIGHT = (3, 4, 5, 6, 7)
+TITLES = (1, 2)
+LEAST_WIDE = 110
+"""Px for a title, and for a note."""
+SIDE = {
+    False: Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+    True: Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+}
+"""Where words stand, and figures."""
 TIPS = (
     "Place in the list", "The leaving track", "The coming track", "How much faster the coming track runs",
     "95 % of the beats are expected within so many ms, and how sure that is to hold",
@@ -65,14 +73,15 @@ class Plan(QTableWidget):
             rows.hide()
             rows.setDefaultSectionSize(26)
             columns.setHighlightSections(False)
-            for c in (1, 2, NOTE):
-                columns.setSectionResizeMode(c, QHeaderView.ResizeMode.Stretch)
+            columns.setDefaultAlignment(SIDE[False])
+            columns.setSectionResizeMode(NOTE, QHeaderView.ResizeMode.Stretch)
         for c, width in WIDTHS.items():
             self.setColumnWidth(c, width)
         for c, tip in enumerate(TIPS):
             item = self.horizontalHeaderItem(c)
             if item is not None:
                 item.setToolTip(tip)
+                item.setTextAlignment(SIDE[c in RIGHT])
         self._filling = False
         self.itemChanged.connect(self._changed)
         self.cellDoubleClicked.connect(lambda row, column: self._choose(row) if column != NOTE else None)
@@ -88,13 +97,25 @@ class Plan(QTableWidget):
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if c == NOTE else flags)
                 item.setData(PAIR, (place, *pair))
-                if c in RIGHT:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                item.setTextAlignment(SIDE[c in RIGHT])
                 item.setToolTip(tip_of(tip))
                 self.setItem(r, c, item)
         if 0 <= at < len(rows):
             self.setCurrentCell(at, 1)
         self._filling = False
+        self._share_width()
+
+    def resizeEvent(self, e: QResizeEvent | None) -> None:
+        super().resizeEvent(e)
+        self._share_width()
+
+    def _share_width(self) -> None:
+        """Titles as wide as they need to be, while a note keeps some room."""
+        view = self.viewport()
+        assert view is not None
+        most = max(LEAST_WIDE, (view.width() - sum(WIDTHS.values()) - LEAST_WIDE) // len(TITLES))
+        for c in TITLES:
+            self.setColumnWidth(c, min(most, max(LEAST_WIDE, self.sizeHintForColumn(c))))
 
     def _pair(self, row: int) -> tuple[int, int, int] | None:
         item = self.item(row, 0)
