@@ -380,7 +380,12 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     chosen = np.array(states)[path]
     position = chosen[:, 1]
     metre = int(np.bincount(chosen[:, 0]).argmax())
-    # against the same path moved by one, two, … beats
+    return position, metre, margin(strengths, times, position, metre)
+
+
+def margin(strengths: Strengths, times: Floats, position: Ints, metre: int) -> float:
+    """How far these places in bars beat the same moved by one, two, … beats, 0 to 1."""
+    yes, no = sides(strengths, times)
     here = float(np.where(position == 0, yes, no).mean())
     others = [float(np.where((position - k) % metre == 0, yes, no).mean()) for k in range(1, metre)]
-    return position, metre, float(np.clip((here - max(others)) / 2, 0, 1))
+    return float(np.clip((here - max(others)) / 2, 0, 1))

@@ -62,6 +62,7 @@ class Found:
     ear : what the ear says, with downbeats as they were reconsidered at these beats
     pulse : whether times are the pulse, not strokes about it
     elsewhere : s of another bar line that may begin bar 1, and the chance that it does
+    most : the most that the chance of that phase can be
     """
 
     times: Floats
@@ -73,6 +74,7 @@ class Found:
     ear: Strengths
     pulse: bool = False
     elsewhere: tuple[float, float] = (0.0, 0.0)
+    most: float = 1.0
 
 
 @attrs.frozen(eq=False)
@@ -139,7 +141,7 @@ def judged(ear: Strengths, attack: Singles, found: Found) -> Heard:
     """Beats that were found, numbered, each with the chance that it is right."""
     weights = ear.calibration
     confidence = beat_confidence.chance(beat_confidence.figures(ear, attack, found.times, found.steady), weights[:6])
-    phase = float(beat_confidence.chance(np.array([found.margin]), weights[8:]))
+    phase = min(found.most, float(beat_confidence.chance(np.array([found.margin]), weights[8:])))
     heard = _counted(found.times, found.position, found.metre, confidence, found.level, phase)
     return attrs.evolve(heard, pulse=found.pulse, elsewhere=found.elsewhere)
 
@@ -172,6 +174,7 @@ def follow(
         position, metre, margin = bar_pointer.bars(ear, times)
         begin = first_beat.first_bar(ear, times, position)
         return Found(times[begin:], position[begin:], steady[begin:] >= 0, metre, level, margin, ear)
+    whole = opening.from_first_stroke(ear, attack, seen, whole)
     begin, elsewhere = opening.opens(ear, attack, seen, whole)
     steady = np.append(np.full(whole.tried, -1), steady)[begin:]
     position = whole.position[begin:]
@@ -179,9 +182,8 @@ def follow(
     # a file may be cut on its first beat
     times = first_beat.at_cut(attack, np.maximum(times, 0.0))
     ear = bar_lines.answered(ear, times, whole.odds[begin:])
-    return Found(
-        times, position, steady >= 0, whole.metre, level, whole.margin, ear, pulse=places.known(), elsewhere=elsewhere
-    )
+    found = Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear)
+    return attrs.evolve(found, pulse=places.known(), elsewhere=elsewhere, most=whole.most)
 
 
 def count(

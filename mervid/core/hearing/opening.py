@@ -15,9 +15,11 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints, Singles
-from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat, voices
+from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat, first_stroke, voices
+from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE
+from .first_stroke import Stroke
 from .scene import Scene, between
 from .spectra import EAR_FPS, SCALE
 
@@ -55,6 +57,7 @@ class Barred:
     margin : by how much the bar's phase beats the next best, 0 to 1
     odds : (n,) log odds that each begins a bar
     figures : (n, `bar_figures.COUNT`)
+    most : the most that the chance of that phase can be, by the first stroke
     """
 
     times: Floats
@@ -64,6 +67,7 @@ class Barred:
     margin: float
     odds: Floats
     figures: Singles
+    most: float = 1.0
 
 
 def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barred | None:
@@ -79,6 +83,30 @@ def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barre
     position, metre, margin = bar_pointer.bars(bar_lines.answered(ear, whole, odds), times)
     position = np.append((position[0] - np.arange(len(before), 0, -1)) % metre, position)
     return Barred(whole, len(before), position, metre, margin, odds, rows)
+
+
+def first_stroke_of(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Stroke | None:
+    """The first stroke; None where it begins a bar, and where bars of four are no matter of strokes."""
+    struck = _beside(attack, whole.times[: first_stroke.WITHIN])[:, 1]
+    beat = first_stroke.beside_a_bar(whole.position, struck)
+    net = beat_net.load(WEIGHTS, COUNT)
+    if beat is None or net is None or whole.metre != BEATS or voices.alone(ear):
+        return None
+    begun = float(net(figures(ear, attack, seen, whole))[beat])
+    return first_stroke.stroke(whole.times, whole.position, whole.odds, beat, strength=float(struck[beat]), begun=begun)
+
+
+def from_first_stroke(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Barred:
+    """Bars moved onto the first stroke where that is likelier: see `first_stroke`."""
+    first = first_stroke_of(ear, attack, seen, whole)
+    if first is None:
+        return whole
+    if first.chance < first_stroke.LIKELY:
+        return attrs.evolve(whole, most=1 - first.chance)
+    position, odds = first_stroke.moved(whole.position, whole.odds, whole.metre, first)
+    heard, found = bar_lines.answered(ear, whole.times, odds), slice(whole.tried, None)
+    margin = bar_pointer.margin(heard, whole.times[found], position[found], whole.metre)
+    return attrs.evolve(whole, position=position, odds=odds, margin=margin, most=first.chance)
 
 
 def _before(attack: Singles, times: Floats) -> Floats:
