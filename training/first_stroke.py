@@ -10,7 +10,9 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import Protocol, TypeVar
 
 import attrs
 import numpy as np
@@ -19,13 +21,23 @@ from numpy.typing import NDArray
 from mervid.core.hearing import beat_tracking, first_stroke, opening, voices
 from mervid.core.hearing.beat_confidence import chance
 from mervid.core.hearing.drum_patterns import BEATS
-from training.heard_takes import nearest, read
+from training.heard_takes import Read, nearest, read
 from training.judge import logistic
 from training.spread import spread
 
 Floats = NDArray[np.float64]
 LATE, RIGHT = 0.07, 0.9
 """s by which a beat may lie beside a true one; and the share of beats that do where the count is right."""
+
+
+class OfFolder(Protocol):
+    """What is learned from, which knows where it is from."""
+
+    @property
+    def folder(self) -> str: ...
+
+
+E = TypeVar("E", bound=OfFolder)
 
 
 @attrs.frozen(eq=False)
@@ -36,13 +48,19 @@ class Example:
     ----------
     folder : where it is from
     figures : (4,) of the stroke
-    there, stays : whether bars truly begin with the stroke, and whether they do as they are
+    there, stays : whether bars truly begin with the stroke, and whether they are right as they are
     """
 
     folder: str
     figures: Floats
     there: bool
     stays: bool
+
+
+def right(take: Read, times: Floats) -> bool:
+    """Whether the beats in s of a take are right; what is tried before the music is no wrong one."""
+    played = times[times > take.beats[0] - LATE]
+    return bool(len(played) and np.mean(np.abs(nearest(take.beats, played) - played) < LATE) >= RIGHT)
 
 
 def example(path: Path) -> Example | None:
@@ -52,14 +70,15 @@ def example(path: Path) -> Example | None:
         return None
     count = beat_tracking.count(take.ear, take.attack, take.duration, seen=take.seen)
     whole = opening.barred(count.ear, take.attack, take.seen, count.times)
-    if whole is None or np.mean(np.abs(nearest(take.beats, whole.times) - whole.times) < LATE) < RIGHT:
+    if whole is None or not right(take, whole.times):
         return None
     first = opening.first_stroke_of(count.ear, take.attack, take.seen, whole)
     if first is None:
         return None
-    down = np.abs(nearest(take.downbeats, whole.times) - whole.times) < LATE
-    right = int(np.argmax([down[whole.position == k].mean() if k in whole.position else 0 for k in range(BEATS)]))
-    return Example(path.parent.name, first.figures, right == first.place, right == 0)
+    down = np.abs(nearest(take.downbeats, whole.times) - whole.times)[: first.stop] < LATE
+    place = whole.position[: first.stop]
+    true = int(np.argmax([down[place == k].mean() if k in place else 0 for k in range(BEATS)]))
+    return Example(path.parent.name, first.figures, true == first.place, true == 0)
 
 
 def fitted(examples: list[Example]) -> Floats:
@@ -74,9 +93,16 @@ def judged(examples: list[Example], weights: Floats) -> NDArray[np.int64]:
     return np.array([len(examples), there.sum(), (said & there).sum(), (said & stays).sum()])
 
 
-def main() -> int:
-    """Hear, fit, judge."""
-    parser = argparse.ArgumentParser(prog="python -m training.first_stroke", description=__doc__.split("\n")[0])
+def judged_by_folder(
+    prog: str,
+    about: str,
+    example: Callable[[Path], E | None],
+    fitted: Callable[[list[E]], Floats],
+    judged: Callable[[list[E], Floats], NDArray[np.int64]],
+    words: str,
+) -> int:
+    """The command of a fit: examples of takes in folders, weights of them, and what these mend and spoil in `words`."""
+    parser = argparse.ArgumentParser(prog=f"python -m {prog}", description=about.split("\n", maxsplit=1)[0])
     parser.add_argument("takes", nargs="+", type=Path)
     parser.add_argument("--judged", nargs="*", type=Path, default=[])
     options = parser.parse_args()
@@ -84,17 +110,21 @@ def main() -> int:
         [e for f in folders for e in spread(example, sorted(f.glob("*.npz")), most_each=120) if e is not None]
         for folders in (options.takes, options.judged)
     )
-    words = "{}: {} first strokes that begin no bar, {} should; moved rightly {}, wrongly {}"
-    total = np.zeros(4, int)
-    for folder in sorted({e.folder for e in shown}):
-        rest = [e for e in shown if e.folder != folder]
-        total += judged([e for e in shown if e.folder == folder], fitted(rest)) if rest else 0
+    names = sorted({e.folder for e in shown})
+    parts = {name: [[e for e in shown if (e.folder == name) == own] for own in (True, False)] for name in names}
+    total = sum((judged(own, fitted(rest)) for own, rest in parts.values() if rest), np.zeros(4, int))
     print(words.format("each folder by the others", *total))
     weights = np.round(fitted(shown), 3)
     print(f"_WEIGHTS = np.array({weights.tolist()})")
     for folder in sorted({e.folder for e in other}):
         print(words.format(folder, *judged([e for e in other if e.folder == folder], weights)))
     return 0
+
+
+def main() -> int:
+    """Hear, fit, judge."""
+    words = "{}: {} first strokes that begin no bar, {} should; moved rightly {}, wrongly {}"
+    return judged_by_folder("training.first_stroke", str(__doc__), example, fitted, judged, words)
 
 
 if __name__ == "__main__":

@@ -8,17 +8,17 @@ parts these answers best is bar 1.
 
 from __future__ import annotations
 
-import math
 from pathlib import Path
 
 import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints, Singles
-from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat, first_stroke, voices
+from . import bar_figures, bar_lines, bar_pointer, beat_net, first_beat, first_line, first_stroke, voices
 from .drum_patterns import BEATS
 from .ear import Strengths
 from .features import ATTACK_RATE
+from .first_line import Lines
 from .first_stroke import Stroke
 from .scene import Scene, between
 from .spectra import EAR_FPS, SCALE
@@ -33,9 +33,6 @@ _EARLY, _AT_STROKE = 0.03, 0.06
 first beats of people are no more even than the others."""
 _SOONER = 1.5
 """Log odds for the music having begun: long beginnings without it are far rarer than among the takes of `training`."""
-_BEHIND, _ALIKE = 0.194, -0.1
-"""The chance that bar 1 is at the second best line falls with how far that is behind, by a logistic regression on 961
-takes that nothing was learned from: said over .3 it was so in 12 of 33, from .15 in 11 of 43, under .05 in 1 of 100."""
 _SAME = 0.012
 _CLEAR = 0.05
 _USUAL = 0.02
@@ -103,7 +100,7 @@ def from_first_stroke(ear: Strengths, attack: Singles, seen: Scene, whole: Barre
         return whole
     if first.chance < first_stroke.LIKELY:
         return attrs.evolve(whole, most=1 - first.chance)
-    position, odds = first_stroke.moved(whole.position, whole.odds, whole.metre, first)
+    position, odds = first_stroke.moved(whole.position, whole.odds, first)
     heard, found = bar_lines.answered(ear, whole.times, odds), slice(whole.tried, None)
     margin = bar_pointer.margin(heard, whole.times[found], position[found], whole.metre)
     return attrs.evolve(whole, position=position, odds=odds, margin=margin, most=first.chance)
@@ -126,11 +123,9 @@ def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Sing
     """Figures of the first beats: (n, `COUNT`)."""
     n = min(len(whole.times), whole.tried + JUDGED)
     times = whole.times[:n]
-    period = np.diff(whole.times)
-    period = np.append(period, period[-1])[:n]
+    period = _periods(whole.times)[:n]
     own, half = _beside(attack, times), _beside(attack, times + period / 2)
-    loud = seen.levels.mean(axis=1, keepdims=True, dtype=np.float32) / np.float32(SCALE)
-    level = between(loud, EAR_FPS, np.maximum(times, 0), times + period)[:, 0]
+    level, usual = _level(seen, times, period)
     so_far = np.maximum.accumulate(np.append(0, level[:-1]))
     beat, down = bar_pointer.peaks(ear.beat, times), bar_pointer.peaks(ear.downbeat, times)
     share = 1 / (1 + np.exp(-whole.odds))
@@ -149,7 +144,7 @@ def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Sing
         _beside_usual(beat, bar_pointer.peaks(ear.beat, whole.times)),
         # how loud it is, beside the track, beside all before
         level,
-        level - np.median(loud),
+        level - usual,
         level - so_far,
         # where it is: in the file, among the beats; how even the count is there; whether this is music with drums
         np.minimum(times / period, MOST) / 4,
@@ -161,6 +156,19 @@ def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Sing
     ]
     which = np.eye(_POSITIONS)[np.minimum(whole.position[:n], _POSITIONS - 1)]
     return np.concatenate([whole.figures[:n], np.stack(rows, axis=1), which], axis=1).astype(np.float32)
+
+
+def _periods(times: Floats) -> Floats:
+    """From each beat to the next, s; the last as the one before."""
+    period = np.diff(times)
+    return np.append(period, period[-1])
+
+
+def _level(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, float]:
+    """How loud it is from each beat to the next, and what is usual in the track."""
+    loud = seen.levels.mean(axis=1, keepdims=True, dtype=np.float32) / np.float32(SCALE)
+    level = between(loud, EAR_FPS, np.maximum(times, 0), times + period)[:, 0]
+    return np.asarray(level, float), float(np.median(loud))
 
 
 def _beside(attack: Singles, times: Floats) -> Floats:
@@ -180,27 +188,14 @@ def _beside_usual(strength: Floats, usual: Floats) -> Floats:
     return np.minimum(strength / max(middle, _USUAL), _HIGH)
 
 
-def first_line(begun: Floats, position: Ints) -> int:
-    """The bar line that parts beats before the music from those in it best.
-
-    Parameters
-    ----------
-    begun : (n,) log odds that the music has begun with each beat
-    position : (n,) place of each beat in its bar, 0 begins one
-
-    Examples
-    --------
-    >>> first_line(np.array([-4.0, -4, 3, 4, 5, 5]), np.array([2, 3, 0, 1, 2, 3]))
-    2
-    """
-    lines, said = _lines(begun, position)
-    return int(lines[said.argmax()])
-
-
-def _lines(begun: Floats, position: Ints) -> tuple[Ints, Floats]:
-    """The bar lines, and the log odds that the music has begun summed from each on."""
-    lines = np.flatnonzero(position[: len(begun)] == 0)
-    return lines, np.cumsum(begun[::-1])[::-1][lines]
+def lines(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Lines | None:
+    """The bar lines that may be bar 1; None where there is none, and where the network of beginnings can't tell."""
+    net = beat_net.load(voices.among(WEIGHTS, ear), COUNT)
+    if net is None or not np.any(whole.position[whole.tried :] == 0):
+        return None
+    rows = figures(ear, attack, seen, whole)
+    level, usual = _level(seen, whole.times[: len(rows)], _periods(whole.times)[: len(rows)])
+    return first_line.lines(net(rows) + _SOONER, whole.position, level - usual)
 
 
 def opens(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> tuple[int, tuple[float, float]]:
@@ -209,19 +204,10 @@ def opens(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> tuple[
     That is the s of a bar line, and the chance that it is bar 1: 0 where there is no other.
     """
     found = whole.position[whole.tried :]
-    lines = np.flatnonzero(found == 0)
-    net = beat_net.load(voices.among(WEIGHTS, ear), COUNT)
-    if net is None or not len(lines):
+    told = lines(ear, attack, seen, whole)
+    if told is None:
         return whole.tried + first_beat.first_bar(ear, whole.times[whole.tried :], found), (0.0, 0.0)
-    begun = net(figures(ear, attack, seen, whole)) + _SOONER
-    line = first_line(begun, whole.position)
-    return whole.tried if line == whole.tried + lines[0] else line, _elsewhere(begun, whole, line)
-
-
-def _elsewhere(begun: Floats, whole: Barred, line: int) -> tuple[float, float]:
-    lines, said = _lines(begun, whole.position)
-    if len(lines) < 2:
-        return 0.0, 0.0
-    second = int(np.where(lines == line, -np.inf, said).argmax())
-    behind = float(said.max() - said[second])
-    return float(whole.times[lines[second]]), 1 / (1 + math.exp(_BEHIND * behind - _ALIKE))
+    # of 130 songs of voices alone, that weren't learned from, it would mend none and spoil one
+    first = first_line.first_line(told, likely=1.0 if voices.alone(ear) else first_line.LIKELY)
+    begin = whole.tried if first.beat == whole.tried + int(np.argmax(found == 0)) else first.beat
+    return begin, (0.0, 0.0) if first.other is None else (float(whole.times[first.other]), first.chance)

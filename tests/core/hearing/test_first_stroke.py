@@ -28,10 +28,24 @@ def test_a_strong_early_stroke_in_the_music_says_more() -> None:
         assert less.chance < first_stroke.LIKELY < likely
 
 
+def test_bars_are_moved_until_the_count_slips() -> None:
+    """A slip goes where the count behind it agrees with the stroke; else it stays one."""
+    for slip, joins in ((2, True), (1, False)):
+        place = np.where(np.arange(80) < 40, PLACE, (PLACE + slip) % 4)
+        odds = np.where(place == 0, 2.0, 0.0)
+        first = first_stroke.stroke(TIMES, place, odds, 2, strength=0.9, begun=2.0)
+        assert first.stop == 40
+        position, told = first_stroke.moved(place, odds, first)
+        np.testing.assert_array_equal(position[:40], (PLACE - 2)[:40] % 4)
+        np.testing.assert_array_equal(position[40:], place[40:])
+        np.testing.assert_array_equal(told[40:], odds[40:])
+        assert np.all(np.diff(position) % 4 == 1) == joins
+
+
 def test_bars_that_are_moved_lead_by_what_their_chance_is_worth() -> None:
     first = at(2)
     odds = np.where(PLACE == 0, 2.0, 0.0)
-    position, told = first_stroke.moved(PLACE, odds, 4, first)
+    position, told = first_stroke.moved(PLACE, odds, first)
     np.testing.assert_array_equal(position, (PLACE - 2) % 4)
     lead = told[PLACE == 2].mean() - told[PLACE == 0].mean()
     # a stroke against which so much spoke, and for which nothing else did, would be as unlikely

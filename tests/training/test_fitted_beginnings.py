@@ -1,4 +1,4 @@
-"""How it is fitted when bars begin with the first stroke."""
+"""How it is fitted when bars begin with the first stroke, and which bar line is bar 1."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ import pytest
 
 from mervid.core.hearing import opening
 from tests.conftest import material
+from training import first_line
 from training.first_stroke import Example, example, fitted, judged
 
 
@@ -48,3 +49,23 @@ def test_a_take_tells_which_bars_are_right(take: Path, monkeypatch: pytest.Monke
     # nothing is learned from beats that are wrong
     np.savez(take, **(kept | {"beats": kept["beats"] + 0.15}))
     assert example(take) is None
+
+
+def test_bar_1_is_where_the_truth_has_it(take: Path) -> None:
+    """Of a take whose first two bars are said to come before its music bar 1 is another line than the best."""
+    late = first_line.example(take)
+    with np.load(take) as z:
+        kept = dict(z) | {k: material("dance")[k] for k in ("beats", "downbeats")}
+    np.savez(take, **kept)
+    found = first_line.example(take)
+    assert late is not None and found is not None
+    assert found.stays and not found.there.any()
+    assert not late.stays and late.there.sum() == 1
+    np.testing.assert_allclose(found.figures, late.figures)
+    n, wrong, mended, spoiled = first_line.judged([found, late], np.array([0.0] * 6 + [-9.0]))
+    assert (n, wrong, mended, spoiled) == (2, 1, 0, 0)
+    # weights that take any other line spoil the one, and mend the other where that is the true one
+    n, wrong, mended, spoiled = first_line.judged([found, late], np.array([0.0] * 6 + [9.0]))
+    assert (n, wrong, spoiled) == (2, 1, 1)
+    np.savez(take, **(kept | {"beats": kept["beats"] + 0.15}))
+    assert first_line.example(take) is None
