@@ -18,13 +18,15 @@ LIKELY = 0.65
 """Chance from which another line is bar 1."""
 WITHIN, NEAR = 40, 4
 """Lines among so many beats may be it, no more than so many bars from the best."""
+SOUNDS = 0.1
+"""The level from which something sounds: music that begins inside a bar has its bar 1 behind that."""
 _BEATS = 4
 """The level rises from so many beats before a line to so many from it on."""
 _FAR, _LATEST = 15.0, 20
 """Log odds by which a line is far behind; beats before a line from which more say no more."""
 _FROM_NOTHING = 3.0
 """By what the level rises at the first beat of all."""
-_WEIGHTS = np.array([-6.213, 0.922, -0.123, 1.08, -0.519, 0.597, 1.252])
+_WEIGHTS = np.array([-6.188, 1.014, -0.125, 1.051, -0.534, 0.62, 1.282])
 """Of the figures of a line, and a bias."""
 
 
@@ -35,7 +37,7 @@ class Lines:
     Attributes
     ----------
     best : the beat of the one that parts the music best from what is before it
-    others : (k,) the beats of those near it
+    others : (k,) the beats of those near it with which something sounds
     figures : (k, 6) what the chance is judged by that it is one of these
     """
 
@@ -60,25 +62,27 @@ class First:
     chance: float = 0.0
 
 
-def lines(begun: Floats, position: Ints, level: Floats) -> Lines:
+def lines(begun: Floats, position: Ints, level: Floats, usual: float) -> Lines:
     """The bar lines among the first beats, of which there is one at least.
 
     Parameters
     ----------
     begun : (n,) log odds that the music has begun with each beat
     position : (n,) place of each beat in its bar, 0 begins one
-    level : (n,) how loud it is from each to the next beside what is usual in the track, as spectra are compressed
+    level : (n,) how loud it is from each to the next, as spectra are compressed
+    usual : how loud it is in the track
 
     Examples
     --------
-    >>> lines(np.array([-4.0, -4, 3, 4, 5, 5, 5, 5]), np.array([2, 3, 0, 1, 2, 3, 0, 1]), np.zeros(8)).best
+    >>> lines(np.array([-4.0, -4, 3, 4, 5, 5, 5, 5]), np.array([2, 3, 0, 1, 2, 3, 0, 1]), np.ones(8), 2.0).best
     2
     """
     at = np.flatnonzero(position[: len(begun)] == 0)
     said = np.cumsum(begun[::-1])[::-1][at]
     best = int(said.argmax())
-    near = [i for i in range(len(at)) if i != best and abs(i - best) <= NEAR and at[i] < WITHIN]
-    rows = [_figures(said[best] - said[i], int(at[best]), int(at[i]), level) for i in near]
+    within = [i for i in range(max(0, best - NEAR), min(len(at), best + NEAR + 1)) if at[i] < WITHIN and i != best]
+    near = [i for i in within if level[at[i]] >= SOUNDS]
+    rows = [_figures(said[best] - said[i], int(at[best]), int(at[i]), level - usual) for i in near]
     return Lines(int(at[best]), at[near].astype(int), np.array(rows).reshape(-1, len(_WEIGHTS) - 1))
 
 
@@ -103,7 +107,7 @@ def first_line(found: Lines, *, likely: float = LIKELY) -> First:
 
 
 def _figures(behind: float, best: int, other: int, level: Floats) -> list[float]:
-    """Of the line at beat `other`, for which the beats speak by `behind` less."""
+    """Of the line at beat `other`, for which the beats speak by `behind` less, by levels beside the usual one."""
     between = float(level[min(best, other) : max(best, other)].mean())
     rises = [_rise(level, other), _rise(level, best)]
     return [float(np.tanh(behind / _FAR)), float(other < best), min(other, _LATEST) / 4, *rises, between]

@@ -195,7 +195,7 @@ def lines(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Lines 
         return None
     rows = figures(ear, attack, seen, whole)
     level, usual = _level(seen, whole.times[: len(rows)], _periods(whole.times)[: len(rows)])
-    return first_line.lines(net(rows) + _SOONER, whole.position, level - usual)
+    return first_line.lines(net(rows) + _SOONER, whole.position, level, usual)
 
 
 def opens(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> tuple[int, tuple[float, float]]:

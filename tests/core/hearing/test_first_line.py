@@ -7,7 +7,7 @@ import numpy as np
 from mervid.core.hearing import first_line
 from mervid.core.hearing.first_line import First, Lines
 
-PLACE = np.arange(32) % 4
+PLACE, USUAL = np.arange(32) % 4, 3.0
 
 
 def told(first: float, then: float = 6.0) -> np.ndarray:
@@ -15,33 +15,43 @@ def told(first: float, then: float = 6.0) -> np.ndarray:
     return np.where(np.arange(32) < 4, first, then)
 
 
-def level(first: float) -> np.ndarray:
-    return np.where(np.arange(32) < 4, first, 0.0)
+def lines(first: float, *, level: float = 0.0) -> Lines:
+    """So of four beats, that are louder by `level` than the others."""
+    return first_line.lines(told(first), PLACE, np.where(np.arange(32) < 4, USUAL + level, USUAL), USUAL)
 
 
 def test_the_best_line_parts_the_beats_and_near_ones_may_be_it() -> None:
-    found = first_line.lines(told(-3.0), PLACE, level(-1.0))
+    found = lines(-3.0, level=-1.0)
     assert found.best == 4 and list(found.others) == [0, 8, 12, 16, 20]
     # no line is known behind the first beats, and no others than lines are any
-    assert first_line.lines(told(3.0)[:10], PLACE, level(0)).best == 0
-    assert list(first_line.lines(told(3.0)[:10], PLACE, level(0)).others) == [4, 8]
-    none = first_line.lines(np.array([-1.0, 2.0, 2.0]), np.array([3, 0, 1]), np.zeros(3))
+    few = first_line.lines(told(3.0)[:10], PLACE, np.full(10, USUAL), USUAL)
+    assert few.best == 0 and list(few.others) == [4, 8]
+    none = first_line.lines(np.array([-1.0, 2.0, 2.0]), np.array([3, 0, 1]), np.full(3, USUAL), USUAL)
     assert first_line.first_line(none) == First(1)
 
 
 def test_what_is_as_loud_as_the_rest_before_the_line_is_likelier_music() -> None:
-    quiet, loud = (first_line.first_line(first_line.lines(told(-3.0), PLACE, level(x))) for x in (-2.5, 0.0))
+    quiet, loud = (first_line.first_line(lines(-3.0, level=x)) for x in (-2.5, 0.0))
     assert (quiet.beat, quiet.other) == (4, 0) and quiet.chance < 0.3
     # what parts the beats best is the other one then
     assert (loud.beat, loud.other) == (0, 4) and loud.chance < 1 - first_line.LIKELY
-    stays = first_line.first_line(first_line.lines(told(-3.0), PLACE, level(0.0)), likely=1.0)
+    stays = first_line.first_line(lines(-3.0), likely=1.0)
     assert (stays.beat, stays.other) == (4, 0) and stays.chance == 1 - loud.chance
     # however loud: beats that are no music by far
-    assert first_line.first_line(first_line.lines(told(-12.0), PLACE, level(0.0))).beat == 4
+    assert first_line.first_line(lines(-12.0)).beat == 4
+
+
+def test_no_bar_1_lies_in_silence() -> None:
+    """Music that begins with half a bar: the line before that isn't where it begins."""
+    level = np.where(np.arange(32) < 2, 0.0, USUAL)
+    found = first_line.lines(told(-3.0), PLACE, level, USUAL)
+    assert found.best == 4 and 0 not in found.others
+    level[:2] = USUAL
+    assert first_line.first_line(first_line.lines(told(-3.0), PLACE, level, USUAL)).beat == 0
 
 
 def test_the_chance_of_another_falls_with_what_speaks_against_it() -> None:
-    found = [first_line.first_line(first_line.lines(told(x), PLACE, level(-2.5))) for x in (-2.0, -3.0, -5.0, -10.0)]
+    found = [first_line.first_line(lines(x, level=-2.5)) for x in (-2.0, -3.0, -5.0, -10.0)]
     assert {one.beat for one in found} == {4}
     chances = [one.chance for one in found]
     assert chances == sorted(chances, reverse=True) and 0.02 < chances[-1] < 0.05 and chances[0] > 0.3
