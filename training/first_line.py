@@ -15,10 +15,9 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from mervid.core.hearing import beat_tracking, first_line, opening, voices
+from mervid.core.hearing import first_line, opening
 from mervid.core.hearing.beat_confidence import chance
-from training.first_stroke import judged_by_folder, right
-from training.heard_takes import read
+from training.first_stroke import counted, judged_by_folder
 from training.judge import logistic
 
 Floats = NDArray[np.float64]
@@ -44,15 +43,12 @@ class Example:
 
 def example(path: Path) -> Example | None:
     """The lines of a take; None where its beats or its bars are wrong."""
-    take = read(path)
-    if voices.alone(take.ear) or not len(take.downbeats):
+    found = counted(path)
+    if found is None:
         return None
-    count = beat_tracking.count(take.ear, take.attack, take.duration, seen=take.seen)
-    whole = opening.barred(count.ear, take.attack, take.seen, count.times)
-    if whole is None or not right(take, whole.times):
-        return None
-    whole = opening.from_first_stroke(count.ear, take.attack, take.seen, whole)
-    told = opening.lines(count.ear, take.attack, take.seen, whole)
+    take, heard, whole = found
+    whole = opening.from_first_stroke(heard, take.attack, take.seen, whole)
+    told = opening.lines(heard, take.attack, take.seen, whole)
     bar_1 = int(np.abs(whole.times - take.downbeats[0]).argmin())
     if told is None or not len(told.others) or whole.position[bar_1] or bar_1 not in (told.best, *told.others):
         return None

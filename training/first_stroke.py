@@ -21,6 +21,8 @@ from numpy.typing import NDArray
 from mervid.core.hearing import beat_tracking, first_stroke, opening, voices
 from mervid.core.hearing.beat_confidence import chance
 from mervid.core.hearing.drum_patterns import BEATS
+from mervid.core.hearing.ear import Strengths
+from mervid.core.hearing.opening import Barred
 from training.heard_takes import Read, nearest, read
 from training.judge import logistic
 from training.spread import spread
@@ -57,22 +59,28 @@ class Example:
     stays: bool
 
 
-def right(take: Read, times: Floats) -> bool:
-    """Whether the beats in s of a take are right; what is tried before the music is no wrong one."""
-    played = times[times > take.beats[0] - LATE]
-    return bool(len(played) and np.mean(np.abs(nearest(take.beats, played) - played) < LATE) >= RIGHT)
-
-
-def example(path: Path) -> Example | None:
-    """The first stroke of a take; None where it begins a bar, or the take's beats are wrong."""
+def counted(path: Path) -> tuple[Read, Strengths, Barred] | None:
+    """A take as it is heard with its beats in bars; None of voices alone, and where its beats are wrong."""
     take = read(path)
     if voices.alone(take.ear) or not len(take.downbeats):
         return None
     count = beat_tracking.count(take.ear, take.attack, take.duration, seen=take.seen)
     whole = opening.barred(count.ear, take.attack, take.seen, count.times)
-    if whole is None or not right(take, whole.times):
+    if whole is None:
         return None
-    first = opening.first_stroke_of(count.ear, take.attack, take.seen, whole)
+    # what is tried before the music is no wrong beat
+    played = whole.times[whole.times > take.beats[0] - LATE]
+    right = len(played) and np.mean(np.abs(nearest(take.beats, played) - played) < LATE) >= RIGHT
+    return (take, count.ear, whole) if right else None
+
+
+def example(path: Path) -> Example | None:
+    """The first stroke of a take; None where it begins a bar, or the take's beats are wrong."""
+    found = counted(path)
+    if found is None:
+        return None
+    take, heard, whole = found
+    first = opening.first_stroke_of(heard, take.attack, take.seen, whole)
     if first is None:
         return None
     down = np.abs(nearest(take.downbeats, whole.times) - whole.times)[: first.stop] < LATE

@@ -6,8 +6,11 @@ import attrs
 import numpy as np
 import pytest
 
+from mervid.core.arrays import Singles
 from mervid.core.hearing import beat_tracking, first_stroke, opening
+from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.first_stroke import Stroke
+from mervid.core.hearing.scene import Scene
 from tests.conftest import material, sound_of_material
 
 TIMES, PLACE = 0.4 + 0.5 * np.arange(80), np.arange(80) % 4
@@ -16,6 +19,17 @@ TIMES, PLACE = 0.4 + 0.5 * np.arange(80), np.arange(80) % 4
 def at(beat: int, *, lead: float = 2.0, strength: float = 0.9, begun: float = 2.0) -> Stroke:
     odds = np.where(PLACE == 0, lead, 0.0)
     return first_stroke.stroke(TIMES, PLACE, odds, beat, strength=strength, begun=begun)
+
+
+def barred_dance() -> tuple[tuple[Strengths, Singles, Scene], opening.Barred]:
+    """What is heard of a rendered recording, and its beats in bars."""
+    sound = sound_of_material("dance")
+    heard, seen = sound.strengths, sound.scene
+    assert heard is not None and seen is not None
+    count = beat_tracking.count(heard, sound.attack, sound.duration, seen=seen)
+    whole = opening.barred(count.ear, sound.attack, seen, count.times)
+    assert whole is not None
+    return (count.ear, sound.attack, seen), whole
 
 
 def test_a_strong_early_stroke_in_the_music_says_more() -> None:
@@ -56,34 +70,24 @@ def test_bars_that_are_moved_lead_by_what_their_chance_is_worth() -> None:
 @pytest.mark.parametrize(("lead", "mended"), [(1.0, True), (12.0, False)])
 def test_bars_that_were_put_half_a_bar_late_go_back_to_the_first_stroke(lead: float, mended: bool) -> None:
     """A recording whose network of bars errs: where it hardly leads, bars are as they truly are again."""
-    sound = sound_of_material("dance")
-    heard, seen = sound.strengths, sound.scene
-    assert heard is not None and seen is not None
-    count = beat_tracking.count(heard, sound.attack, sound.duration, seen=seen)
-    whole = opening.barred(count.ear, sound.attack, seen, count.times)
-    assert whole is not None
-    assert opening.from_first_stroke(count.ear, sound.attack, seen, whole) is whole
+    given, whole = barred_dance()
+    assert opening.from_first_stroke(*given, whole) is whole
     late = (whole.position + 2) % 4
     wrong = attrs.evolve(whole, position=late, odds=np.where(late == 0, lead / 2, -lead / 2), margin=0.9)
-    after = opening.from_first_stroke(count.ear, sound.attack, seen, wrong)
+    after = opening.from_first_stroke(*given, wrong)
     np.testing.assert_array_equal(after.position, whole.position if mended else late)
     # it is told how likely that is
-    first = opening.first_stroke_of(count.ear, sound.attack, seen, wrong)
+    first = opening.first_stroke_of(*given, wrong)
     assert first is not None and (first.chance > first_stroke.LIKELY) == mended
     assert after.most == pytest.approx(first.chance if mended else 1 - first.chance)
     assert after.margin < 0.9 if mended else after.margin == 0.9
-    line, _ = opening.opens(count.ear, sound.attack, seen, after)
+    line, _ = opening.opens(*given, after)
     # the file begins with its first downbeat, or with half a bar before bar 1
     assert after.times[line] == pytest.approx(material("dance")["downbeats"][0], abs=0.02)
     assert after.position[line] == (0 if mended else 2)
 
 
 def test_bars_of_three_stay() -> None:
-    sound = sound_of_material("dance")
-    heard, seen = sound.strengths, sound.scene
-    assert heard is not None and seen is not None
-    count = beat_tracking.count(heard, sound.attack, sound.duration, seen=seen)
-    whole = opening.barred(count.ear, sound.attack, seen, count.times)
-    assert whole is not None
+    given, whole = barred_dance()
     threes = attrs.evolve(whole, metre=3, position=(np.arange(len(whole.times)) + 1) % 3)
-    assert opening.first_stroke_of(count.ear, sound.attack, seen, threes) is None
+    assert opening.first_stroke_of(*given, threes) is None
