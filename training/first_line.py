@@ -47,8 +47,8 @@ def example(path: Path) -> Example | None:
     if found is None:
         return None
     take, heard, whole = found
-    whole = opening.from_first_stroke(heard, take.attack, take.seen, whole)
-    told = opening.lines(heard, take.attack, take.seen, whole)
+    whole = opening.from_first_stroke(heard, take.attack, whole)
+    told = opening.lines(heard, take.attack, whole)
     bar_1 = int(np.abs(whole.times - take.downbeats[0]).argmin())
     if told is None or not len(told.others) or whole.position[bar_1] or bar_1 not in (told.best, *told.others):
         return None

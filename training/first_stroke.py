@@ -80,7 +80,7 @@ def example(path: Path) -> Example | None:
     if found is None:
         return None
     take, heard, whole = found
-    first = opening.first_stroke_of(heard, take.attack, take.seen, whole)
+    first = opening.first_stroke_of(heard, take.attack, whole)
     if first is None:
         return None
     down = np.abs(nearest(take.downbeats, whole.times) - whole.times)[: first.stop] < LATE

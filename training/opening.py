@@ -37,7 +37,7 @@ def lesson(path: Path | None) -> First | None:
     whole = opening.barred(count.ear, take.attack, take.seen, count.times)
     if whole is None:
         return None
-    rows = opening.figures(count.ear, take.attack, take.seen, whole)
+    rows = opening.figures(count.ear, take.attack, whole)
     return First(rows, (whole.times[: len(rows)] >= take.downbeats[0] - LATE).astype(np.float32))
 
 

@@ -380,12 +380,12 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     chosen = np.array(states)[path]
     position = chosen[:, 1]
     metre = int(np.bincount(chosen[:, 0]).argmax())
-    return position, metre, margin(strengths, times, position, metre)
+    return position, metre, margin((yes, no), position, metre)
 
 
-def margin(strengths: Strengths, times: Floats, position: Ints, metre: int) -> float:
-    """How far these places in bars beat the same moved by one, two, … beats, 0 to 1."""
-    yes, no = sides(strengths, times)
+def margin(odds: tuple[Floats, Floats], position: Ints, metre: int) -> float:
+    """How far, by the `sides` of (k,) beats, these places in bars beat the same moved by one, two, … beats, 0 to 1."""
+    yes, no = odds
     here = float(np.where(position == 0, yes, no).mean())
     others = [float(np.where((position - k) % metre == 0, yes, no).mean()) for k in range(1, metre)]
     return float(np.clip((here - max(others)) / 2, 0, 1))

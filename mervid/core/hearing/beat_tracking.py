@@ -174,16 +174,16 @@ def follow(
         position, metre, margin = bar_pointer.bars(ear, times)
         begin = first_beat.first_bar(ear, times, position)
         return Found(times[begin:], position[begin:], steady[begin:] >= 0, metre, level, margin, ear)
-    whole = opening.from_first_stroke(ear, attack, seen, whole)
-    begin, elsewhere = opening.opens(ear, attack, seen, whole)
+    whole = opening.from_first_stroke(ear, attack, whole)
+    begin, elsewhere = opening.opens(ear, attack, whole)
     steady = np.append(np.full(whole.tried, -1), steady)[begin:]
     position = whole.position[begin:]
     times = places.nearer(ear, attack, seen, whole.times[begin:], position=position, steady=steady)
     # a file may be cut on its first beat
     times = first_beat.at_cut(attack, np.maximum(times, 0.0))
     ear = bar_lines.answered(ear, times, whole.odds[begin:])
-    found = Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear)
-    return attrs.evolve(found, pulse=places.known(), elsewhere=elsewhere, most=whole.most)
+    pulse = places.known()
+    return Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear, pulse, elsewhere, whole.most)
 
 
 def count(

@@ -82,7 +82,8 @@ def lines(begun: Floats, position: Ints, level: Floats, usual: float) -> Lines:
     best = int(said.argmax())
     within = [i for i in range(max(0, best - NEAR), min(len(at), best + NEAR + 1)) if at[i] < WITHIN and i != best]
     near = [i for i in within if level[at[i]] >= SOUNDS]
-    rows = [_figures(said[best] - said[i], int(at[best]), int(at[i]), level - usual) for i in near]
+    beside = level - usual
+    rows = [_figures(said[best] - said[i], int(at[best]), int(at[i]), beside) for i in near]
     return Lines(int(at[best]), at[near].astype(int), np.array(rows).reshape(-1, len(_WEIGHTS) - 1))
 
 

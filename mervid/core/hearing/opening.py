@@ -54,6 +54,8 @@ class Barred:
     margin : by how much the bar's phase beats the next best, 0 to 1
     odds : (n,) log odds that each begins a bar
     figures : (n, `bar_figures.COUNT`)
+    level : (n,) how loud it is from each to the next, as spectra are compressed
+    usual : how loud it is in the track
     most : the most that the chance of that phase can be, by the first stroke
     """
 
@@ -64,6 +66,8 @@ class Barred:
     margin: float
     odds: Floats
     figures: Singles
+    level: Floats
+    usual: float
     most: float = 1.0
 
 
@@ -79,30 +83,32 @@ def barred(ear: Strengths, attack: Singles, seen: Scene, times: Floats) -> Barre
         return None
     position, metre, margin = bar_pointer.bars(bar_lines.answered(ear, whole, odds), times)
     position = np.append((position[0] - np.arange(len(before), 0, -1)) % metre, position)
-    return Barred(whole, len(before), position, metre, margin, odds, rows)
+    return Barred(whole, len(before), position, metre, margin, odds, rows, *_level(seen, whole))
 
 
-def first_stroke_of(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Stroke | None:
+def first_stroke_of(ear: Strengths, attack: Singles, whole: Barred) -> Stroke | None:
     """The first stroke; None where it begins a bar, and where bars of four are no matter of strokes."""
+    net = beat_net.load(WEIGHTS, COUNT)
+    if net is None or whole.metre != BEATS or voices.alone(ear):
+        return None
     struck = _beside(attack, whole.times[: first_stroke.WITHIN])[:, 1]
     beat = first_stroke.beside_a_bar(whole.position, struck)
-    net = beat_net.load(WEIGHTS, COUNT)
-    if beat is None or net is None or whole.metre != BEATS or voices.alone(ear):
+    if beat is None:
         return None
-    begun = float(net(figures(ear, attack, seen, whole))[beat])
+    begun = float(net(figures(ear, attack, whole))[beat])
     return first_stroke.stroke(whole.times, whole.position, whole.odds, beat, strength=float(struck[beat]), begun=begun)
 
 
-def from_first_stroke(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Barred:
+def from_first_stroke(ear: Strengths, attack: Singles, whole: Barred) -> Barred:
     """Bars moved onto the first stroke where that is likelier: see `first_stroke`."""
-    first = first_stroke_of(ear, attack, seen, whole)
+    first = first_stroke_of(ear, attack, whole)
     if first is None:
         return whole
     if first.chance < first_stroke.LIKELY:
         return attrs.evolve(whole, most=1 - first.chance)
     position, odds = first_stroke.moved(whole.position, whole.odds, first)
     heard, found = bar_lines.answered(ear, whole.times, odds), slice(whole.tried, None)
-    margin = bar_pointer.margin(heard, whole.times[found], position[found], whole.metre)
+    margin = bar_pointer.margin(bar_pointer.sides(heard, whole.times[found]), position[found], whole.metre)
     return attrs.evolve(whole, position=position, odds=odds, margin=margin, most=first.chance)
 
 
@@ -119,13 +125,13 @@ def _before(attack: Singles, times: Floats) -> Floats:
     return np.array(out[::-1])
 
 
-def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Singles:
+def figures(ear: Strengths, attack: Singles, whole: Barred) -> Singles:
     """Figures of the first beats: (n, `COUNT`)."""
     n = min(len(whole.times), whole.tried + JUDGED)
     times = whole.times[:n]
     period = _periods(whole.times)[:n]
     own, half = _beside(attack, times), _beside(attack, times + period / 2)
-    level, usual = _level(seen, times, period)
+    level = whole.level[:n]
     so_far = np.maximum.accumulate(np.append(0, level[:-1]))
     beat, down = bar_pointer.peaks(ear.beat, times), bar_pointer.peaks(ear.downbeat, times)
     share = 1 / (1 + np.exp(-whole.odds))
@@ -144,7 +150,7 @@ def figures(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Sing
         _beside_usual(beat, bar_pointer.peaks(ear.beat, whole.times)),
         # how loud it is, beside the track, beside all before
         level,
-        level - usual,
+        level - whole.usual,
         level - so_far,
         # where it is: in the file, among the beats; how even the count is there; whether this is music with drums
         np.minimum(times / period, MOST) / 4,
@@ -164,10 +170,10 @@ def _periods(times: Floats) -> Floats:
     return np.append(period, period[-1])
 
 
-def _level(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, float]:
-    """How loud it is from each beat to the next, and what is usual in the track."""
+def _level(seen: Scene, times: Floats) -> tuple[Floats, float]:
+    """How loud it is from each beat to the next, and in the track."""
     loud = seen.levels.mean(axis=1, keepdims=True, dtype=np.float32) / np.float32(SCALE)
-    level = between(loud, EAR_FPS, np.maximum(times, 0), times + period)[:, 0]
+    level = between(loud, EAR_FPS, np.maximum(times, 0), times + _periods(times))[:, 0]
     return np.asarray(level, float), float(np.median(loud))
 
 
@@ -188,23 +194,22 @@ def _beside_usual(strength: Floats, usual: Floats) -> Floats:
     return np.minimum(strength / max(middle, _USUAL), _HIGH)
 
 
-def lines(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> Lines | None:
+def lines(ear: Strengths, attack: Singles, whole: Barred) -> Lines | None:
     """The bar lines that may be bar 1; None where there is none, and where the network of beginnings can't tell."""
     net = beat_net.load(voices.among(WEIGHTS, ear), COUNT)
     if net is None or not np.any(whole.position[whole.tried :] == 0):
         return None
-    rows = figures(ear, attack, seen, whole)
-    level, usual = _level(seen, whole.times[: len(rows)], _periods(whole.times)[: len(rows)])
-    return first_line.lines(net(rows) + _SOONER, whole.position, level, usual)
+    begun = net(figures(ear, attack, whole)) + _SOONER
+    return first_line.lines(begun, whole.position, whole.level, whole.usual)
 
 
-def opens(ear: Strengths, attack: Singles, seen: Scene, whole: Barred) -> tuple[int, tuple[float, float]]:
+def opens(ear: Strengths, attack: Singles, whole: Barred) -> tuple[int, tuple[float, float]]:
     """The beat of `whole` with which the music begins, bar 1 or its pick-up; and where else bar 1 may be.
 
     That is the s of a bar line, and the chance that it is bar 1: 0 where there is no other.
     """
     found = whole.position[whole.tried :]
-    told = lines(ear, attack, seen, whole)
+    told = lines(ear, attack, whole)
     if told is None:
         return whole.tried + first_beat.first_bar(ear, whole.times[whole.tried :], found), (0.0, 0.0)
     # of 130 songs of voices alone, that weren't learned from, it would mend none and spoil one

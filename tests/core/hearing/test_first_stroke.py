@@ -10,7 +10,6 @@ from mervid.core.arrays import Singles
 from mervid.core.hearing import beat_tracking, first_stroke, opening
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.first_stroke import Stroke
-from mervid.core.hearing.scene import Scene
 from tests.conftest import material, sound_of_material
 
 TIMES, PLACE = 0.4 + 0.5 * np.arange(80), np.arange(80) % 4
@@ -21,7 +20,7 @@ def at(beat: int, *, lead: float = 2.0, strength: float = 0.9, begun: float = 2.
     return first_stroke.stroke(TIMES, PLACE, odds, beat, strength=strength, begun=begun)
 
 
-def barred_dance() -> tuple[tuple[Strengths, Singles, Scene], opening.Barred]:
+def barred_dance() -> tuple[tuple[Strengths, Singles], opening.Barred]:
     """What is heard of a rendered recording, and its beats in bars."""
     sound = sound_of_material("dance")
     heard, seen = sound.strengths, sound.scene
@@ -29,7 +28,7 @@ def barred_dance() -> tuple[tuple[Strengths, Singles, Scene], opening.Barred]:
     count = beat_tracking.count(heard, sound.attack, sound.duration, seen=seen)
     whole = opening.barred(count.ear, sound.attack, seen, count.times)
     assert whole is not None
-    return (count.ear, sound.attack, seen), whole
+    return (count.ear, sound.attack), whole
 
 
 def test_a_strong_early_stroke_in_the_music_says_more() -> None:
