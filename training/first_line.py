@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 
 from mervid.core.hearing import first_line, opening
 from mervid.core.hearing.beat_confidence import chance
-from training.first_stroke import counted, judged_by_folder
+from training.first_stroke import counted
+from training.fits import judged_by_folder
 from training.judge import logistic
 
 Floats = NDArray[np.float64]

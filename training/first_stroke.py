@@ -8,11 +8,8 @@ The weights are printed, and written into `mervid.core.hearing.first_stroke` by 
 
 from __future__ import annotations
 
-import argparse
 import sys
-from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol, TypeVar
 
 import attrs
 import numpy as np
@@ -23,23 +20,13 @@ from mervid.core.hearing.beat_confidence import chance
 from mervid.core.hearing.drum_patterns import BEATS
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.opening import Barred
+from training.fits import judged_by_folder
 from training.heard_takes import Read, nearest, read
 from training.judge import logistic
-from training.spread import spread
 
 Floats = NDArray[np.float64]
 LATE, RIGHT = 0.07, 0.9
 """s by which a beat may lie beside a true one; and the share of beats that do where the count is right."""
-
-
-class OfFolder(Protocol):
-    """What is learned from, which knows where it is from."""
-
-    @property
-    def folder(self) -> str: ...
-
-
-E = TypeVar("E", bound=OfFolder)
 
 
 @attrs.frozen(eq=False)
@@ -99,34 +86,6 @@ def judged(examples: list[Example], weights: Floats) -> NDArray[np.int64]:
     said = chance(np.stack([e.figures for e in examples]), weights) >= first_stroke.LIKELY
     there, stays = np.array([[e.there, e.stays] for e in examples]).T
     return np.array([len(examples), there.sum(), (said & there).sum(), (said & stays).sum()])
-
-
-def judged_by_folder(
-    prog: str,
-    about: str,
-    example: Callable[[Path], E | None],
-    fitted: Callable[[list[E]], Floats],
-    judged: Callable[[list[E], Floats], NDArray[np.int64]],
-    words: str,
-) -> int:
-    """The command of a fit: examples of takes in folders, weights of them, and what these mend and spoil in `words`."""
-    parser = argparse.ArgumentParser(prog=f"python -m {prog}", description=about.split("\n", maxsplit=1)[0])
-    parser.add_argument("takes", nargs="+", type=Path)
-    parser.add_argument("--judged", nargs="*", type=Path, default=[])
-    options = parser.parse_args()
-    shown, other = (
-        [e for f in folders for e in spread(example, sorted(f.glob("*.npz")), most_each=120) if e is not None]
-        for folders in (options.takes, options.judged)
-    )
-    names = sorted({e.folder for e in shown})
-    parts = {name: [[e for e in shown if (e.folder == name) == own] for own in (True, False)] for name in names}
-    total = sum((judged(own, fitted(rest)) for own, rest in parts.values() if rest), np.zeros(4, int))
-    print(words.format("each folder by the others", *total))
-    weights = np.round(fitted(shown), 3)
-    print(f"_WEIGHTS = np.array({weights.tolist()})")
-    for folder in sorted({e.folder for e in other}):
-        print(words.format(folder, *judged([e for e in other if e.folder == folder], weights)))
-    return 0
 
 
 def main() -> int:

@@ -9,7 +9,6 @@ It is then judged on the folders after `--judged`. The figures are printed, and 
 
 from __future__ import annotations
 
-import argparse
 import sys
 from pathlib import Path
 
@@ -25,9 +24,9 @@ from mervid.core.hearing.evidence import Evidence
 from mervid.core.pairs import forecast
 from mervid.core.pairs.side import Side
 from mervid.core.pairs.tear import FORGIVEN
+from training.fits import examples
 from training.heard_takes import Read, nearest, read
 from training.judge import logistic
-from training.spread import spread
 
 Floats = NDArray[np.float64]
 BOTH = 96
@@ -183,14 +182,7 @@ def judge(rows: list[Judged], sure: list[Sureness]) -> str:
 
 def main() -> int:
     """Hear, fit, judge."""
-    parser = argparse.ArgumentParser(prog="python -m training.forecast", description=__doc__.split("\n")[0])
-    parser.add_argument("takes", nargs="+", type=Path)
-    parser.add_argument("--judged", nargs="*", type=Path, default=[])
-    options = parser.parse_args()
-    shown, other = (
-        [r for f in folders for part in spread(lessons, sorted(f.glob("*.npz")), most_each=120) for r in part]
-        for folders in (options.takes, options.judged)
-    )
+    shown, other = ([r for part in made for r in part] for made in examples("training.forecast", str(__doc__), lessons))
     print(f"{len(shown)} stretches of {len({r.take for r in shown})} takes, {len(other)} to judge by")
     sureness._HIDDEN = tuple(np.round(hidden(shown), 3).tolist())
     sureness._WRONG = tuple(np.round(doubts(shown), 3).tolist())
