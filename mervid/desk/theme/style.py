@@ -47,6 +47,11 @@ def font(size: float = 10.0, *, bold: bool = False) -> QFont:
     return f
 
 
+def aligned(*, figures: bool = False) -> Qt.AlignmentFlag:
+    """Where texts stand in a table: words at the left, figures at the right."""
+    return (Qt.AlignmentFlag.AlignRight if figures else Qt.AlignmentFlag.AlignLeft) | Qt.AlignmentFlag.AlignVCenter
+
+
 def icon(name: str, color: str, size: int = 20) -> QIcon:
     """An icon from `icons/NAME.svg`, drawn in one colour, sharp on any screen."""
     svg = (HERE / "icons" / f"{name}.svg").read_text("utf-8").replace("currentColor", color)

@@ -17,6 +17,7 @@ from ...core.fitting.drift import Trace
 from ...core.model.beatgrid import bar_name
 from ...core.model.preparation import Preparation
 from ..theme.figures import clock
+from ..theme.style import aligned
 from ..theme.tr import tr
 
 Row = tuple[str, ...]
@@ -59,19 +60,13 @@ class Rows(QAbstractTableModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return self.lines[index.row()][index.column()]
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return self._side(index.column())
+            return aligned(figures=index.column() > 0)
         return None
 
     def headerData(self, section: int, side: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if side == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             return self.heads[section]
-        return self._side(section) if role == Qt.ItemDataRole.TextAlignmentRole else None
-
-    @staticmethod
-    def _side(column: int) -> Qt.AlignmentFlag:
-        """Words stand at the left, figures at the right."""
-        side = Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft
-        return side | Qt.AlignmentFlag.AlignVCenter
+        return aligned(figures=section > 0) if role == Qt.ItemDataRole.TextAlignmentRole else None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         plain = super().flags(index)

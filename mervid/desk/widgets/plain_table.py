@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
-from ..theme.style import Theme
+from ..theme.style import Theme, aligned
 from ..theme.words import tip_of
 
 KEY = Qt.ItemDataRole.UserRole
@@ -45,7 +45,7 @@ class PlainTable(QTableWidget):
         rows.hide()
         rows.setDefaultSectionSize(26)
         heads.setHighlightSections(False)
-        heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        heads.setDefaultAlignment(aligned())
         for c, (_, width) in enumerate(columns):
             if width:
                 self.setColumnWidth(c, width)

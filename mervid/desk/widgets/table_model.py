@@ -10,6 +10,7 @@ from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt
 from ...jobs.messages import share_done
 from ...store.track import FAILED, Track
 from ..session.session import Session
+from ..theme.style import aligned
 from ..theme.tr import tr
 from ..theme.words import tip_of
 from . import outward
@@ -59,8 +60,7 @@ class TableModel(QAbstractTableModel):
             how = tr("Click to sort, Shift+click to sort by it as well, right click for columns")
             return f"{column.tip or column.title}. {how}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            side_of = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
-            return side_of | Qt.AlignmentFlag.AlignVCenter
+            return aligned(figures=column.right)
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

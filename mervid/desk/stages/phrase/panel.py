@@ -30,7 +30,7 @@ from ....core.model.preparation import Preparation
 from ...session.kept import Once
 from ...theme.figures import clock
 from ...theme.palette import letter_of, role_inks
-from ...theme.style import Theme
+from ...theme.style import Theme, aligned
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.base import small
@@ -83,7 +83,7 @@ class CueTable(QTableWidget):
             rows.hide()
             rows.setDefaultSectionSize(25)
             columns.setHighlightSections(False)
-            columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+            columns.setDefaultAlignment(aligned())
             columns.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
             self.setItemDelegateForColumn(0, _Badge(self))
             for column, width in ((0, 30), (2, 46), (3, 62), (4, 44)):

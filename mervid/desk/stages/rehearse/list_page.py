@@ -24,6 +24,7 @@ from ....core.pairs.report import Report
 from ....store.pairs import Pair
 from ...session.pair_table import PairTable
 from ...theme.figures import trust
+from ...theme.style import aligned
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.pair_matrix import PairMatrix, Row
@@ -37,11 +38,6 @@ RIGHT = (3, 4, 5, 6, 7)
 TITLES = (1, 2)
 LEAST_WIDE = 110
 """Px for a title, and for a note."""
-SIDE = {
-    False: Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-    True: Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-}
-"""Where words stand, and figures."""
 TIPS = (
     "Place in the list", "The leaving track", "The coming track", "How much faster the coming track runs",
     "95 % of the beats are expected within so many ms, and how sure that is to hold",
@@ -73,7 +69,7 @@ class Plan(QTableWidget):
             rows.hide()
             rows.setDefaultSectionSize(26)
             columns.setHighlightSections(False)
-            columns.setDefaultAlignment(SIDE[False])
+            columns.setDefaultAlignment(aligned())
             columns.setSectionResizeMode(NOTE, QHeaderView.ResizeMode.Stretch)
         for c, width in WIDTHS.items():
             self.setColumnWidth(c, width)
@@ -81,7 +77,7 @@ class Plan(QTableWidget):
             item = self.horizontalHeaderItem(c)
             if item is not None:
                 item.setToolTip(tip)
-                item.setTextAlignment(SIDE[c in RIGHT])
+                item.setTextAlignment(aligned(figures=c in RIGHT))
         self._filling = False
         self.itemChanged.connect(self._changed)
         self.cellDoubleClicked.connect(lambda row, column: self._choose(row) if column != NOTE else None)
@@ -97,7 +93,7 @@ class Plan(QTableWidget):
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if c == NOTE else flags)
                 item.setData(PAIR, (place, *pair))
-                item.setTextAlignment(SIDE[c in RIGHT])
+                item.setTextAlignment(aligned(figures=c in RIGHT))
                 item.setToolTip(tip_of(tip))
                 self.setItem(r, c, item)
         if 0 <= at < len(rows):
