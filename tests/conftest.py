@@ -60,14 +60,19 @@ def pytest_configure(config: pytest.Config) -> None:
         faulthandler.enable(os.open(path, os.O_CREAT | os.O_WRONLY))
 
 
+def ours(traceback: str) -> str:
+    """The lines that threads were at, without those of the tests' own machinery."""
+    lines = traceback.partition("Extension modules")[0].splitlines()
+    return "\n".join(one for one in lines if not set(one.split("/")) & {"_pytest", "pluggy", "xdist", "execnet"})
+
+
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
-    """Where a process crashed: the lines its threads were at, without those of the tests' own machinery."""
+    """Where a process crashed."""
     for path in sorted(Path(os.environ["MERVID_TEST_SHARED"]).glob("*.crash")):
-        lines = path.read_text().partition("Extension modules")[0].splitlines()
-        ours = [one for one in lines if not set(one.split("/")) & {"_pytest", "pluggy", "xdist", "execnet"}]
-        if ours:
+        stood = ours(path.read_text())
+        if stood:
             terminalreporter.section(f"{path.stem} crashed")
-            terminalreporter.write_line("\n".join(ours))
+            terminalreporter.write_line(stood)
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:

@@ -7,6 +7,7 @@ import multiprocessing
 import os
 from collections import deque
 from collections.abc import Callable
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,7 @@ from ..core.sound import decoding
 from ..core.sound.decoding import Decoded
 from . import lifeline
 from .lifeline import OneProcess, taken
+from .settled import settled
 
 log = logging.getLogger(__name__)
 _shared: dict[str, Any] = {}
@@ -36,7 +38,10 @@ def _count(part: float) -> None:
 
 
 def _identify(raw: bytes) -> Decoded:
-    return decoding.decode(decoding.probe(Path(os.fsdecode(raw))), lambda block: None, progress=_count)
+    path = Path(os.fsdecode(raw))
+    return settled(
+        lambda: decoding.decode(decoding.probe(path), lambda block: None, progress=_count), lambda: _count(0.0)
+    )
 
 
 class Identifier:
@@ -55,9 +60,17 @@ class Identifier:
         """See `carry_over.offset`."""
         self._process.later(self._ask, key, carry_over.offset, old, new)
 
+    def _call(self, function: Callable[..., Answer], *args: Any) -> Answer:
+        return self._process.call(function, *args, pulse=lambda: int(self._pulse.value))
+
     def _ask(self, key: object, function: Callable[..., Answer], *args: Any) -> None:
         try:
-            self._answers.append((key, self._process.call(function, *args, pulse=lambda: int(self._pulse.value))))
+            try:
+                answer = self._call(function, *args)
+            except BrokenProcessPool:
+                # whatever ended the process, memory or a person, may be over
+                answer = self._call(function, *args)
+            self._answers.append((key, answer))
         except Cancelled:
             return
         except MervidError as e:

@@ -12,13 +12,13 @@ import traceback
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any
 
 import attrs
 
 from ..core.character.describe import Character, describe
 from ..core.cues.recipes import Recipe
-from ..core.errors import Cancelled, Changed, MervidError
+from ..core.errors import Cancelled, MervidError
 from ..core.findings.recommendation import recommend
 from ..core.findings.report import Question, Report, report
 from ..core.form import phrase_edits
@@ -30,8 +30,7 @@ from ..core.sound.waveform import Waveform
 from . import claim, lifeline, pcm
 from . import prepare as preparing
 from .messages import BEGUN, DECODING, ELSEWHERE, LISTENING
-
-T = TypeVar("T")
+from .settled import settled
 
 
 @attrs.frozen
@@ -53,8 +52,6 @@ _queue: Any = None
 _flags: Any = None
 LONG = 1200.0
 """From so many seconds on, findings wait until a track is opened: fitting hours takes a minute."""
-SETTLES_S = (1.0, 3.0)
-"""How long a file that is being written to is left alone before it is read again."""
 TELL_S = 0.1
 """Progress is told no more often than a person can read it."""
 
@@ -110,8 +107,9 @@ def prepare(job: int, slot: int, raw_path: bytes, raw_out: bytes, recipe: Recipe
     with telling(job, "preparing"):
         tell(DECODING, 0.0)
         path, out = (Path(os.fsdecode(raw)) for raw in (raw_path, raw_out))
-        done = steadied(
-            lambda: preparing.prepare(path, out, recipe, lambda p: tell(DECODING if p < 0.6 else LISTENING, p)), tell
+        done = settled(
+            lambda: preparing.prepare(path, out, recipe, lambda p: tell(DECODING if p < 0.6 else LISTENING, p)),
+            lambda: tell(DECODING, 0.0),
         )
         say(job, "done", done)
 
@@ -133,7 +131,7 @@ def run(
             return
         tell(DECODING, 0.0)
         path = Path(os.fsdecode(raw_path))
-        facts, waveform, heap = steadied(lambda: _decode(path, Path(cache), limit, tell), tell)
+        facts, waveform, heap = settled(lambda: _decode(path, Path(cache), limit, tell), lambda: tell(DECODING, 0.0))
         say(job, "decoded", (facts, waveform))
         if not listen:
             say(job, "done", None)
@@ -170,22 +168,3 @@ def _decode(
         writer.drop()
         raise
     return facts, waveform, heap
-
-
-def steadied(read: Callable[[], T], tell: Callable[[str, float], None]) -> T:
-    """What `read` gives; a file that is written to meanwhile is read again once it has settled.
-
-    Raises
-    ------
-    Changed
-        It is written to for longer than anybody would wait.
-    """
-    for pause in SETTLES_S:
-        try:
-            return read()
-        except Changed:
-            end = time.monotonic() + pause
-            while time.monotonic() < end:
-                time.sleep(TELL_S)
-                tell(DECODING, 0.0)
-    return read()

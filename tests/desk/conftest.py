@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import gc
 import os
 import pickle
@@ -36,7 +37,7 @@ from mervid.desk.window import Window
 from mervid.jobs import fitter, pcm
 from mervid.jobs.lifeline import OneProcess
 from mervid.store.library import Library
-from tests.conftest import PATIENCE_S, analysed
+from tests.conftest import PATIENCE_S, analysed, ours
 
 
 class FakeTime:
@@ -50,10 +51,18 @@ class FakeTime:
 
 
 class PatientBot(QtBot):
-    """Waits as long as any machine may need."""
+    """Waits as long as any machine may need; where that was in vain, tells what the window said and threads did."""
 
     def waitUntil(self, callback: Callable[[], bool | None], *, timeout: int = round(PATIENCE_S * 1000)) -> None:
-        super().waitUntil(callback, timeout=timeout)
+        try:
+            super().waitUntil(callback, timeout=timeout)
+        except self.TimeoutError as e:
+            with tempfile.TemporaryFile("w+") as f:
+                faulthandler.dump_traceback(f)
+                f.seek(0)
+                stood = ours(f.read())
+            shown = [w.note.text.text() for w in QApplication.topLevelWidgets() if isinstance(w, Window)]
+            raise self.TimeoutError(f"{e}; said last: {shown}\n{stood}") from None
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -20,7 +20,7 @@ from mervid.desk.session import exchange
 from mervid.desk.widgets.replaced_dialog import ReplacedDialog
 from mervid.desk.window import Window
 from mervid.store.track import READY
-from tests.conftest import RATE, band
+from tests.conftest import RATE, band, wait_for
 from tests.desk.conftest import put
 
 LEAD = 2.345
@@ -96,6 +96,19 @@ def test_a_stranger_under_the_name_is_heard_anew_and_nothing_is_moved(
     qtbot.waitUntil(lambda: "doesn't run along with the old one" in window.note.text.text())
     assert session.track.row.identity != first
     assert session.track.preparation == prepared
+
+
+def test_what_is_written_while_it_is_compared_is_compared_once_more(window: Window, qtbot: QtBot, take: Path) -> None:
+    watch = window.session.watch
+    os.utime(take, (1, 1))
+    watch.look()
+    qtbot.waitUntil(lambda: bool(watch._asked))
+    # the answer is there, and nobody has read it yet
+    wait_for(lambda: watch._identifier._answers)
+    grow(take)
+    dialog = reopened(window, qtbot)
+    assert "2.3 s longer" in window.note.text.text()
+    dialog.reject()
 
 
 def test_the_old_recording_can_be_pointed_at(

@@ -12,7 +12,8 @@ from pathlib import Path
 import pytest
 
 from mervid.core.errors import Changed
-from mervid.jobs import lifeline, pool, sound_loader, worker
+from mervid.jobs import lifeline, pool, settled, sound_loader
+from mervid.jobs.identifier import Identifier
 from mervid.jobs.messages import ENDS, Message
 from mervid.jobs.pool import Pool
 from mervid.jobs.sound_loader import Begun, SoundLoader
@@ -146,9 +147,24 @@ def test_opening_a_sound_that_hangs_is_given_up(tmp_path: Path, wav, monkeypatch
     loader.close()
 
 
+def test_a_comparison_whose_process_dies_is_made_by_another(wav) -> None:
+    asked = Identifier()
+    asked.identify("first", wav("a.wav", band(3.0)))
+    polled(asked, lambda said: len(said) >= 1)
+    (pid,) = asked._process._executor._processes
+    os.kill(pid, signal.SIGSTOP)
+    asked.identify("second", wav("b.wav", band(4.0)))
+    wait_for(lambda: asked._process._executor._pending_work_items)
+    os.kill(pid, signal.SIGKILL)
+    ((key, answer),) = polled(asked, lambda said: len(said) >= 1)
+    assert key == "second"
+    assert answer.duration == 4.0
+    asked.close()
+
+
 @pytest.mark.parametrize("changes", [0, 1, 2, 3])
 def test_a_file_that_changes_while_it_is_read_is_read_again(changes: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(worker, "SETTLES_S", (0.01, 0.02))
+    monkeypatch.setattr(settled, "SETTLES_S", (0.01, 0.02))
     reads, told = [], []
 
     def read() -> str:
@@ -158,9 +174,9 @@ def test_a_file_that_changes_while_it_is_read_is_read_again(changes: int, monkey
         return "whole"
 
     if changes < 3:
-        assert worker.steadied(read, lambda stage, part: told.append(part)) == "whole"
+        assert settled.settled(read, lambda: told.append(1)) == "whole"
         assert len(reads) == changes + 1
     else:
         with pytest.raises(Changed):
-            worker.steadied(read, lambda stage, part: told.append(part))
+            settled.settled(read, lambda: told.append(1))
     assert bool(told) == bool(changes)

@@ -47,6 +47,22 @@ class _Look:
     state: Future[State]
 
 
+@attrs.frozen
+class _Question:
+    """What a file is asked: whether its sound, as it was on the disk then, is what was heard.
+
+    Attributes
+    ----------
+    state : the file as it was when this was asked
+    then : what goes on where it is
+    again : it was seen to change since, so that the answer says nothing
+    """
+
+    state: State
+    then: tuple[Then, ...] = ()
+    again: bool = False
+
+
 class RecordingWatch(QObject):
     """`differs` with the number of a track whose file holds another sound than was heard.
 
@@ -66,7 +82,8 @@ class RecordingWatch(QObject):
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="watch")
         self._identifier = Identifier()
         self._looks: list[_Look] = []
-        self._asked: dict[int, list[Then]] = {}
+        self._asked: dict[int, _Question] = {}
+        self._sought: set[int] = set()
         self._carried: dict[int, NDArray[np.uint8]] = {}
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
@@ -117,7 +134,7 @@ class RecordingWatch(QObject):
             self._looked(look)
         for key, answer in self._identifier.poll():
             self._answered(key, answer)
-        if not self._looks and not self._asked and not self._carried:
+        if not (self._looks or self._asked or self._sought or self._carried):
             self._timer.stop()
 
     def _looked(self, look: _Look) -> None:
@@ -131,14 +148,21 @@ class RecordingWatch(QObject):
             if look.then is not None:
                 look.then()
             return
-        new = row.id not in self._asked
-        self._asked.setdefault(row.id, [])
+        then: tuple[Then, ...] = ()
         if look.then is not None:
-            self._asked[row.id].append(look.then)
+            then = (look.then,)
             self.say.done(tr("{0} was changed on the disk: it is compared with what was heard…").format(row.title))
-        if new:
-            self._identifier.identify((SOUND, row.id), row.path)
-            self._timer.start()
+        asked = self._asked.get(row.id)
+        if asked is None:
+            self._ask(row, _Question(now, then))
+        else:
+            # what is written while it is compared is compared once more
+            self._asked[row.id] = _Question(now, asked.then + then, again=asked.again or now != asked.state)
+
+    def _ask(self, row: Track, question: _Question) -> None:
+        self._asked[row.id] = question
+        self._identifier.identify((SOUND, row.id), row.path)
+        self._timer.start()
 
     def _answered(self, key: object, answer: Answer) -> None:
         assert isinstance(key, tuple)
@@ -146,6 +170,7 @@ class RecordingWatch(QObject):
         try:
             if not self.catalogue.library.has(track_id):
                 self._asked.pop(track_id, None)
+                self._sought.discard(track_id)
                 self._carried.pop(track_id, None)
                 return
             row = self.catalogue.library.track(track_id)
@@ -153,14 +178,17 @@ class RecordingWatch(QObject):
                 self._carried.pop(track_id, None)
                 self._carry(row, answer)
             elif what == FOUND:
-                self._asked.pop(track_id, None)
+                self._sought.discard(track_id)
                 self._found(row, rest[0], answer)
-            else:
-                self._compared(row, answer, self._asked.pop(track_id, []))
+            elif (asked := self._asked.pop(track_id, None)) is not None:
+                if asked.again:
+                    self._ask(row, attrs.evolve(asked, again=False))
+                else:
+                    self._compared(row, answer, asked.then)
         except MervidError as e:
             (self.say.refused if isinstance(e, Refused) else self.say.problem)(str(e))
 
-    def _compared(self, row: Track, answer: Answer, then: list[Then]) -> None:
+    def _compared(self, row: Track, answer: Answer, then: tuple[Then, ...]) -> None:
         if isinstance(answer, Decoded) and answer.identity == row.identity:
             # another tag, another date: the sound is the same
             self.catalogue.set_decoded(row.id, answer)
@@ -218,7 +246,7 @@ class RecordingWatch(QObject):
 
     def find(self, track_id: int, path: Path) -> None:
         """Take `path` for the recording of this track, where it holds the sound that was heard."""
-        self._asked.setdefault(track_id, [])
+        self._sought.add(track_id)
         self._identifier.identify((FOUND, track_id, path), path)
         self._timer.start()
 
