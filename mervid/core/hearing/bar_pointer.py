@@ -103,21 +103,32 @@ def beats(strengths: Strengths, *, progress: Callable[[float], None] = lambda pa
 
 def beats_along(strengths: Strengths, found: Floats, progress: Callable[[float], None] = lambda part: None) -> Floats:
     """Times of the most likely beats in s near the running tempo of those `found`, (k,); these where it has none."""
-    running = running_period(found, len(strengths.beat))
-    if running is None:
-        return found
+    running = running_period(found, np.diff(found), len(strengths.beat))
+    return found if running is None else beats_keeping(strengths, running, progress)
+
+
+def beats_keeping(
+    strengths: Strengths, running: Singles, progress: Callable[[float], None] = lambda part: None
+) -> Floats:
+    """Times of the most likely beats in s near a `running_period`, (k,); none where no tempo near it is searched."""
     around = np.log(_PERIODS / POINTER_FPS)
     near = (around > np.log(running.min()) - _LEASH_REACH) & (around < np.log(running.max()) + _LEASH_REACH)
-    return _search(strengths, near, progress, running)
+    return _search(strengths, near, progress, running) if near.any() else np.zeros(0)
 
 
-def running_period(times: Floats, frames: int) -> Singles | None:
-    """The median period in s of the beats around each of the ear's frames, (2 frames,) at 100 a second."""
+def running_period(times: Floats, steps: Floats, frames: int) -> Singles | None:
+    """The period in s that is usual around each of the ear's frames, (2 frames,) at 100 a second; None for few beats.
+
+    Parameters
+    ----------
+    times : (n,) beats in s
+    steps : (n - 1,) the period that each but the first ends
+    """
     if len(times) < _RUNNING // 2:
         return None
     from scipy.ndimage import median_filter
 
-    period = median_filter(np.diff(times), _RUNNING, mode="nearest")
+    period = median_filter(steps, _RUNNING, mode="nearest")
     at = np.arange(2 * frames) / POINTER_FPS
     return np.interp(at, times[1:], period).astype(np.float32)
 

@@ -22,7 +22,7 @@ from .pitches import STEPS
 from .scene import SLOW_FPS
 from .turntable import Sway, Wave
 
-VERSION = 15
+VERSION = 16
 TONE_FPS = SLOW_FPS / 2
 """Frames of `Evidence.colour` and `Evidence.chroma` a second."""
 

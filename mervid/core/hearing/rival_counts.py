@@ -16,7 +16,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints, Singles
-from . import bar_pointer, beat_net, count_level, rival_figures, voices
+from . import bar_pointer, beat_net, count_level, one_level, rival_figures, voices
 from .ear import Strengths
 from .scene import Scene
 from .spectra import EAR_FPS
@@ -69,6 +69,8 @@ _KEPT, _GIVEN = 0.3, 0.5
 _AROUND = 17
 SPOKEN, SPOKEN_TO_THEIRS = 0.33, 0.7
 """Of voices alone: where no count is likelier right than this, somebody talks, at no pulse; their own ear is surer."""
+_CHANGED = 0.05
+"""By how much likelier its beats must be right, where a count at one level is taken for one that was found."""
 _SURE, _WORTH = 3.0, 0.01
 """Where what was found is so sure, readings that have less of a chance in the whole are not looked at."""
 
@@ -191,13 +193,17 @@ def heard_as(
     """
     if len(times) < beat_net.LEAST:
         return ear, times, None
+    whole = rival_figures.Whole.of(ear, attack, seen)
     shares = count_level.chances(ear, times)
-    told = _looked_at(rival_figures.Whole.of(ear, attack, seen), times, shares)
+    told = _looked_at(whole, times, shares)
     if told is None:
         return ear, count_level.likeliest(ear, times, shares), None
     way = best_way(told, shares)
-    if tells_voices(ear) and _right(told, way) < spoken:
-        return ear, times[:0], None
+    if tells_voices(ear):
+        if _right(told, way) < spoken:
+            return ear, times[:0], None
+    else:
+        times, told, way = _at_one_level(whole, times, told, way)
     if (way == AS_FOUND).all():
         return ear, times, _share(told, way)
     beats = along(times, way)
@@ -207,6 +213,22 @@ def heard_as(
     first = min(times[0], beats[0]) - (times[1] - times[0])
     last = max(times[-1], beats[-1]) + (times[-1] - times[-2])
     return ear, found[(found > first) & (found < last)], _share(told, way)
+
+
+def _at_one_level(whole: rival_figures.Whole, times: Floats, told: Floats, way: Ints) -> tuple[Floats, Floats, Ints]:
+    """The likeliest count of those at one level throughout, what is told of it, and the way; as given in doubt."""
+    right = _right(told, way) + _CHANGED
+    for beats in one_level.others(whole.ear, times, RIVALS[way[0]].ratio):
+        if len(beats) < beat_net.LEAST:
+            continue
+        shares = count_level.chances(whole.ear, beats)
+        other = _looked_at(whole, beats, shares)
+        if other is None:
+            continue
+        along_it = best_way(other, shares)
+        if _right(other, along_it) > right:
+            right, times, told, way = _right(other, along_it), beats, other, along_it
+    return times, told, way
 
 
 def _right(told: Floats, way: Ints) -> float:
