@@ -39,6 +39,11 @@ BY_HAND_COUNT = 0.7
 _COMPARED = 8
 _HUSHED = -1.5
 _STEPPED, _SWAYS, _STEP = 3.5, 0.006, 0.01
+_SILENT, _PLAYED, _AT_ONCE = 0.2, 0.6, 0.75
+"""Percussion of bars without drums, and with; how much of what follows the first of these has."""
+_STAY = 4
+"""Bars for which drums stay that have come in."""
+_CAME_IN = 3.0
 
 ALIKE = 0.45
 """Phrases nearer than this share a letter."""
@@ -64,7 +69,7 @@ class Outline:
 
 def outline(bars: Bars) -> Outline:
     """Where the phrases begin and which are alike."""
-    odds = boundary_net.odds(bars) + tempo_odds(bars)
+    odds = boundary_net.odds(bars) + tempo_odds(bars) + entry_odds(bars)
     count = BY_HAND_COUNT if boundary_net.serving(bars) is None else LENGTHS_COUNT
     edges = without_ring(bars, best_edges(odds, count=count))
     unlike = apart(bars, edges)
@@ -87,6 +92,27 @@ def tempo_odds(bars: Bars) -> Floats:
     step = np.pad(np.abs(after - before), 2)
     around = np.maximum(step[:-4], step[4:])
     return np.asarray(_STEPPED * np.clip((step[2:-2] - around - _SWAYS) / _STEP, 0, 1))
+
+
+# the drums come in
+
+
+def entry_odds(bars: Bars) -> Floats:
+    """What is added to the odds of the bar line at which drums first come in, (n - 1,): a phrase begins with them.
+
+    So where the bars before have hardly any, and are an even number: else the drums fill in to what begins with the
+    next bar (common practice, no source).
+    """
+    out = np.zeros(max(0, len(bars) - 1))
+    drums = bars.drums
+    came = np.flatnonzero(drums >= _PLAYED)
+    at = int(came[0]) if len(came) else 0
+    if at < 2 or at % 2 or at + _STAY > len(bars):
+        return out
+    first, more = drums[at], drums[at + 1 : at + _STAY].mean()
+    if drums[: at - 1].max() < _SILENT and more >= _PLAYED and first >= _AT_ONCE * more:
+        out[at - 1] = _CAME_IN
+    return out
 
 
 # the best row of phrases

@@ -135,6 +135,37 @@ def test_a_step_of_tempo_speaks_for_a_phrase_and_a_ramp_does_not() -> None:
     assert segmentation.tempo_odds(ramp).max() == 0
 
 
+@pytest.mark.parametrize(
+    ("drums", "at"),
+    [
+        ([0.05] * 4 + [0.9] * 12, 4),
+        # a pick-up of the drums, and a bar that fills in, after which the phrase begins
+        ([0.05] * 7 + [0.4] + [0.9] * 8, 8),
+        ([0.05] * 7 + [0.9] * 9, None),
+        ([0.05] * 8 + [0.62] + [1.0] * 7, None),
+        # drums from the first bar, a break, hits that don't stay, none, and too few bars to tell
+        ([0.9] * 16, None),
+        ([0.9] * 4 + [0.05] * 4 + [0.9] * 8, None),
+        ([0.05] * 4 + [0.9] + [0.05] * 11, None),
+        ([0.05] * 16, None),
+        ([0.05] * 4 + [0.9] * 2, None),
+        ([0.05], None),
+    ],
+)
+def test_a_phrase_begins_where_drums_first_come_in(drums: list[float], at: int | None) -> None:
+    n = len(drums)
+    none = np.zeros(n)
+    odds = segmentation.entry_odds(
+        bar_features.Bars(
+            starts=np.arange(n + 1.0), times=np.arange(n + 1.0), timbre=none[:, None], harmony=none[:, None],
+            rhythm=none[:, None], drums=np.array(drums), voice=none, level=none, opens=none,
+        )
+    )  # fmt: skip
+    assert odds.shape == (n - 1,)
+    assert [int(k) + 1 for k in np.flatnonzero(odds)] == ([] if at is None else [at])
+    assert (odds >= 0).all()
+
+
 def test_lengths_are_told_as_they_are_counted() -> None:
     # 20 is 16 + 4: common practice, no source
     assert phrase_edits.length_words(20) == "20 = 16 + 4"
