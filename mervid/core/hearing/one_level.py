@@ -1,12 +1,14 @@
-"""One level: the same music counted through at one tempo, where a count went from three beats for two to two for three.
+"""The same music searched again at one level throughout, where what was found goes from one to another or is doubtful.
 
 Six eighths and triplets can be counted by their groups or in quarters; a path that decides from moment to moment may
 take the one here and the other there, by a sudden step of tempo that no player makes. Or it counts all in quarters,
-and read by groups these slip. So the search is made again at one level throughout; which of these counts is taken,
-`rival_counts` tells.
+and read by groups these slip. And where it goes to the off-beat for a while, a path at another level mostly doesn't:
+half a beat of the one is no half beat of the other. Which of these counts is taken, `rival_counts` tells.
 """
 
 from __future__ import annotations
+
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -59,21 +61,21 @@ def levels(times: Floats) -> Ints:
     return out
 
 
-def others(ear: Strengths, times: Floats, ratio: float) -> list[Floats]:
-    """Other counts of the music at (n,) `times` in s, each at one level throughout; none where it is counted so.
-
-    Parameters
-    ----------
-    ratio : beats for each that was found, as the best reading of these has it
-    """
+def at_its_levels(ear: Strengths, times: Floats) -> list[Floats]:
+    """Counts of the music at (n,) `times` in s at each level that it was counted at; none where there is only one."""
     length, level = np.diff(times), levels(times)
-    periods = [length / ratio] if ratio != 1 else []
-    if level.any():
-        share = {k: length[level == k].sum() / length.sum() for k in np.unique(level).tolist()}
-        periods += [length * RATIO ** (k - level).astype(float) for k, s in share.items() if s >= _LEAST]
-    out = []
-    for period in periods:
-        running = bar_pointer.running_period(times, period, len(ear.beat))
-        if running is not None:
-            out.append(music_span.music(ear, bar_pointer.beats_keeping(ear, running)))
-    return out
+    if not level.any():
+        return []
+    share = {k: length[level == k].sum() / length.sum() for k in np.unique(level).tolist()}
+    periods = [length * RATIO ** (k - level).astype(float) for k, s in share.items() if s >= _LEAST]
+    return [_searched(ear, times, period) for period in periods]
+
+
+def at_ratios(ear: Strengths, times: Floats, ratios: Iterable[float]) -> list[Floats]:
+    """Counts of the music at (n,) `times` in s with so many beats for each that was found."""
+    return [_searched(ear, times, np.diff(times) / ratio) for ratio in ratios]
+
+
+def _searched(ear: Strengths, times: Floats, period: Floats) -> Floats:
+    running = bar_pointer.running_period(times, period, len(ear.beat))
+    return times[:0] if running is None else music_span.music(ear, bar_pointer.beats_keeping(ear, running))

@@ -69,8 +69,10 @@ _KEPT, _GIVEN = 0.3, 0.5
 _AROUND = 17
 SPOKEN, SPOKEN_TO_THEIRS = 0.33, 0.7
 """Of voices alone: where no count is likelier right than this, somebody talks, at no pulse; their own ear is surer."""
-_CHANGED = 0.05
-"""By how much likelier its beats must be right, where a count at one level is taken for one that was found."""
+_RATIOS = tuple(sorted({r.ratio for r in count_level.READINGS} - {1.0}))
+_SURER, _DOUBTFUL = 0.05, 0.8
+"""By how much likelier right the beats of another search must be; and where those that were found are no likelier than
+this, the search is made again at every level, for one that is."""
 _SURE, _WORTH = 3.0, 0.01
 """Where what was found is so sure, readings that have less of a chance in the whole are not looked at."""
 
@@ -203,7 +205,7 @@ def heard_as(
         if _right(told, way) < spoken:
             return ear, times[:0], None
     else:
-        times, told, way = _at_one_level(whole, times, told, way)
+        times, told, way = _searched_again(whole, (times, told, way))
     if (way == AS_FOUND).all():
         return ear, times, _share(told, way)
     beats = along(times, way)
@@ -215,20 +217,37 @@ def heard_as(
     return ear, found[(found > first) & (found < last)], _share(told, way)
 
 
-def _at_one_level(whole: rival_figures.Whole, times: Floats, told: Floats, way: Ints) -> tuple[Floats, Floats, Ints]:
-    """The likeliest count of those at one level throughout, what is told of it, and the way; as given in doubt."""
-    right = _right(told, way) + _CHANGED
-    for beats in one_level.others(whole.ear, times, RIVALS[way[0]].ratio):
-        if len(beats) < beat_net.LEAST:
+_Known = tuple[Floats, Floats, Ints]
+"""Beats in s, the log odds of `RIVALS` at them, and the best way through these."""
+
+
+def _searched_again(whole: rival_figures.Whole, found: _Known) -> _Known:
+    """What was found, or a likelier count of those at one level throughout."""
+    times, told, way = found
+    ratio, right = RIVALS[way[0]].ratio, _right(told, way)
+    others = one_level.at_its_levels(whole.ear, times)
+    if ratio != 1:
+        others += one_level.at_ratios(whole.ear, times, (ratio,))
+    found = _likelier(whole, others, found, right + _SURER)
+    if found[0] is times and right <= _DOUBTFUL:
+        others = one_level.at_ratios(whole.ear, times, (r for r in _RATIOS if r != ratio))
+        found = _likelier(whole, others, found, max(right + _SURER, _DOUBTFUL))
+    return found
+
+
+def _likelier(whole: rival_figures.Whole, others: list[Floats], found: _Known, least: float) -> _Known:
+    """The likeliest of other counts, where its beats are likelier right than `least`; else what was found."""
+    for times in others:
+        if len(times) < beat_net.LEAST:
             continue
-        shares = count_level.chances(whole.ear, beats)
-        other = _looked_at(whole, beats, shares)
-        if other is None:
+        shares = count_level.chances(whole.ear, times)
+        told = _looked_at(whole, times, shares)
+        if told is None:
             continue
-        along_it = best_way(other, shares)
-        if _right(other, along_it) > right:
-            right, times, told, way = _right(other, along_it), beats, other, along_it
-    return times, told, way
+        way = best_way(told, shares)
+        if _right(told, way) > least:
+            found, least = (times, told, way), _right(told, way)
+    return found
 
 
 def _right(told: Floats, way: Ints) -> float:

@@ -51,12 +51,27 @@ def test_what_is_counted_at_two_levels_is_counted_through_at_one(name: str) -> N
     assert ear is not None and sound.scene is not None
     at = np.concatenate([np.arange(0.0, n // 2), np.arange(n // 2, n - 1, 1.5)])
     wrong = np.interp(at, np.arange(n), beats)
-    found = one_level.others(ear, wrong, 1.0)
+    found = one_level.at_its_levels(ear, wrong)
     assert len(found) == 2
     # F-measure within 70 ms: Davies, Degara & Plumbley, Queen Mary University of London, 2009
     assert max(mir_eval.beat.f_measure(beats, x, 0.07) for x in found if len(x)) > 0.95
     _, times, share = rival_counts.heard_as(ear, sound.attack, sound.scene, wrong)
     assert mir_eval.beat.f_measure(beats, times, 0.07) > 0.95 and share is not None and share > 0.8
+
+
+@pytest.mark.parametrize("name", ["hiphop", "waltz"])
+def test_a_count_at_no_level_of_the_music_is_searched_again(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    sound, beats = sound_of_material(name), material(name)["beats"]
+    ear, n = sound.strengths, len(beats)
+    assert ear is not None and sound.scene is not None
+    # four beats for three are none of the readings, but three for two of these are twice the truth
+    wrong = np.interp(np.arange(0.0, n - 1, 0.75), np.arange(n), beats)
+    assert one_level.at_its_levels(ear, wrong) == []
+    _, times, _ = rival_counts.heard_as(ear, sound.attack, sound.scene, wrong)
+    assert mir_eval.beat.f_measure(beats, times, 0.07) > 0.95
+    monkeypatch.setattr(rival_counts, "_searched_again", lambda whole, found: found)
+    _, times, _ = rival_counts.heard_as(ear, sound.attack, sound.scene, wrong)
+    assert mir_eval.beat.f_measure(beats, times, 0.07) < 0.7
 
 
 def test_a_band_that_does_play_half_as_fast_again_is_followed() -> None:
@@ -74,7 +89,7 @@ def test_what_is_counted_at_one_level_has_no_other_of_its_own() -> None:
     sound = sound_of_material("dance")
     assert sound.strengths is not None
     beats = material("dance")["beats"]
-    assert one_level.others(sound.strengths, beats, 1.0) == []
+    assert one_level.at_its_levels(sound.strengths, beats) == []
     # where another reading of the whole is the best, it is searched anew
-    (half,) = one_level.others(sound.strengths, beats, 0.5)
+    (half,) = one_level.at_ratios(sound.strengths, beats, (0.5,))
     assert abs(np.median(np.diff(half)) / np.median(np.diff(beats)) - 2) < 0.02
