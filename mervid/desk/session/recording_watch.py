@@ -148,9 +148,8 @@ class RecordingWatch(QObject):
             if look.then is not None:
                 look.then()
             return
-        then: tuple[Then, ...] = ()
-        if look.then is not None:
-            then = (look.then,)
+        then = () if look.then is None else (look.then,)
+        if then:
             self.say.done(tr("{0} was changed on the disk: it is compared with what was heard…").format(row.title))
         asked = self._asked.get(row.id)
         if asked is None:
