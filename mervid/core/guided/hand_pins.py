@@ -94,7 +94,7 @@ def _moved(
     """Beats moved as far as the pins say, in s; which then begin a bar; by how many beats each was moved."""
     times, opens = beats.times, beats.opens.copy()
     attack = evidence.attack_strength() if any(h.later for h in hands) else np.zeros(0, np.float32)
-    step = np.append(np.diff(times), times[-1] - times[-2])
+    step = bar_pointer.periods(times)
     for i, _ in breaks:
         # a beat before a break moves by what came before it
         step[i] = step[max(0, i - 1)]

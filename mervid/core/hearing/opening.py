@@ -129,7 +129,7 @@ def figures(ear: Strengths, attack: Singles, whole: Barred) -> Singles:
     """Figures of the first beats: (n, `COUNT`)."""
     n = min(len(whole.times), whole.tried + JUDGED)
     times = whole.times[:n]
-    period = _periods(whole.times)[:n]
+    period = bar_pointer.periods(whole.times)[:n]
     own, half = _beside(attack, times), _beside(attack, times + period / 2)
     level = whole.level[:n]
     so_far = np.maximum.accumulate(np.append(0, level[:-1]))
@@ -164,16 +164,10 @@ def figures(ear: Strengths, attack: Singles, whole: Barred) -> Singles:
     return np.concatenate([whole.figures[:n], np.stack(rows, axis=1), which], axis=1).astype(np.float32)
 
 
-def _periods(times: Floats) -> Floats:
-    """From each beat to the next, s; the last as the one before."""
-    period = np.diff(times)
-    return np.append(period, period[-1])
-
-
 def _level(seen: Scene, times: Floats) -> tuple[Floats, float]:
     """How loud it is from each beat to the next, and in the track."""
     loud = seen.levels.mean(axis=1, keepdims=True, dtype=np.float32) / np.float32(SCALE)
-    level = between(loud, EAR_FPS, np.maximum(times, 0), times + _periods(times))[:, 0]
+    level = between(loud, EAR_FPS, np.maximum(times, 0), times + bar_pointer.periods(times))[:, 0]
     return np.asarray(level, float), float(np.median(loud))
 
 

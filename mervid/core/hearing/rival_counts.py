@@ -196,16 +196,14 @@ def heard_as(
     if len(times) < beat_net.LEAST:
         return ear, times, None
     whole = rival_figures.Whole.of(ear, attack, seen)
-    shares = count_level.chances(ear, times)
-    told = _looked_at(whole, times, shares)
-    if told is None:
-        return ear, count_level.likeliest(ear, times, shares), None
-    way = best_way(told, shares)
-    if tells_voices(ear):
-        if _right(told, way) < spoken:
-            return ear, times[:0], None
-    else:
-        times, told, way = _searched_again(whole, (times, told, way))
+    known = _known(whole, times)
+    if known is None:
+        return ear, count_level.likeliest(ear, times, count_level.chances(ear, times)), None
+    if not tells_voices(ear):
+        known = _searched_again(whole, known)
+    elif _right(*known[1:]) < spoken:
+        return ear, times[:0], None
+    times, told, way = known
     if (way == AS_FOUND).all():
         return ear, times, _share(told, way)
     beats = along(times, way)
@@ -219,6 +217,15 @@ def heard_as(
 
 _Known = tuple[Floats, Floats, Ints]
 """Beats in s, the log odds of `RIVALS` at them, and the best way through these."""
+
+
+def _known(whole: rival_figures.Whole, times: Floats) -> _Known | None:
+    """What is told of a count; None where it has too few beats, or the network can't tell."""
+    if len(times) < beat_net.LEAST:
+        return None
+    shares = count_level.chances(whole.ear, times)
+    told = _looked_at(whole, times, shares)
+    return None if told is None else (times, told, best_way(told, shares))
 
 
 def _searched_again(whole: rival_figures.Whole, found: _Known) -> _Known:
@@ -238,15 +245,9 @@ def _searched_again(whole: rival_figures.Whole, found: _Known) -> _Known:
 def _likelier(whole: rival_figures.Whole, others: list[Floats], found: _Known, least: float) -> _Known:
     """The likeliest of other counts, where its beats are likelier right than `least`; else what was found."""
     for times in others:
-        if len(times) < beat_net.LEAST:
-            continue
-        shares = count_level.chances(whole.ear, times)
-        told = _looked_at(whole, times, shares)
-        if told is None:
-            continue
-        way = best_way(told, shares)
-        if _right(told, way) > least:
-            found, least = (times, told, way), _right(told, way)
+        known = _known(whole, times)
+        if known is not None and (right := _right(*known[1:])) > least:
+            found, least = known, right
     return found
 
 
