@@ -3,9 +3,10 @@
 FOLDERs hold NAME.ogg or NAME.flac and NAME.json with `beats`, `downbeats` and `sections`, a list of {start or bar,
 kind or label}; by default the demo set and ../shared/bench/items; `bench/songs.py` renders sixty more. Boundaries at
 0.5 and 3 s and pairwise labels as mir_eval.segment measures them: of phrases, and of the sections they make; roles
-where they are named alike, lengths in bars that are exact. In the same run two public structure methods, which are told
-the true number of sections and of kinds: agglomerative clustering (librosa), Laplacian spectral clustering (McFee &
-Ellis, ISMIR 2014). Ours on the grid that a new track opens with, and on the true one. Time for five minutes.
+where they are named alike, lengths in bars that are exact, steps of the key where sections say `raised`. In the same
+run two public structure methods, which are told the true number of sections and of kinds: agglomerative clustering
+(librosa), Laplacian spectral clustering (McFee & Ellis, ISMIR 2014). Ours on the grid that a new track opens with, and
+on the true one. Time for five minutes.
 """
 
 from __future__ import annotations
@@ -169,6 +170,8 @@ def one(path: Path) -> dict[str, Any] | None:
             near[:, k].min() < 0.5 and begins[at[k]] + n in begins.tolist() for k, n in enumerate(true[: len(wanted)])
         ]
         row["lengths"] = float(np.mean(exact))
+    if any("raised" in s for s in data["sections"]):
+        row["step"] = (data["sections"][-1].get("raised", 0), found.phrases[-1].raised)
     row["got"], row["true"] = lengths, true or [round(float(x), 1) for x in starts]
     position = np.where(np.isin(data["beats"], data["downbeats"]), 1, 2)
     grid = beatlist.to_grid(np.array(data["beats"]), position)
@@ -210,6 +213,17 @@ def main() -> int:
     table(rows)
     for r in rows:
         print(f"  {r['name']:26s} F .5 {r['F .5']:.2f}  got {r['got']}  true {r['true']}")
+    steps = [r["step"] for r in rows if "step" in r]
+    if steps:
+        up = [got for true, got in steps if true]
+        right, wrong = (
+            sum(true == got for true, got in steps if true),
+            sum(bool(got) for true, got in steps if not true),
+        )
+        print(
+            f"of {len(up)} tracks whose key goes up {sum(map(bool, up))} are found, {right} by what they go up; "
+            f"of {len(steps) - len(up)} that stay where they are {wrong} are said to go up"
+        )
     spent = sum(r["seconds"] for r in rows) / sum(r["minutes"] for r in rows)
     print(f"reading the form: {5 * spent:.2f} s of CPU for five minutes (target 3), after hearing")
     return 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -27,7 +27,7 @@ def keep(path: Path, take: Take, kind: str, **more: Any) -> None:
 
 def render_all(
     make: Callable[..., bool],
-    seeds: range,
+    seeds: Sequence[int],
     *,
     prog: str,
     about: str,

@@ -4,15 +4,16 @@ Then `.venv/bin/python bench/form.py FOLDER`. No plan of `training/forms.py` or 
 grows section by section, each chosen by the one before (a Markov chain for each of four habits); lengths are multiples
 of a unit of the song with an odd one now and then; who plays follows one row from the first player to come to the last,
 of which a section takes more or less. All of it is common practice, no source. Instruments and grooves are those of
-`training`, as there are no others.
+`training`, as there are no others. In FOLDER/raised lie songs of other seeds that go up by one to three semitones with
+one of their last choruses or drops.
 """
 
 from __future__ import annotations
 
 import sys
-from functools import partial
 from pathlib import Path
 
+import attrs
 import numpy as np
 from numpy.random import Generator
 
@@ -22,11 +23,14 @@ sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
 from rendering import keep, render_all
 
 from training import composer, takes
+from training.composer import Song
 from training.dataset import studio
 from training.grooves import COMPOUND, DRIVES, GROOVES, Groove
 from training.score import Section
 
 FIRST, COUNT, SECONDS = 77_000_000, 60, 190.0
+RAISED = range(78_500_000, 78_500_110)
+"""Seeds of the songs whose key goes up; those without two choruses don't count."""
 
 # what follows what, and how often; "end" ends a song
 CHAINS = {
@@ -145,9 +149,23 @@ def _section(
     ]
 
 
+def raised(seed: int, song: Song) -> tuple[Song, int, int]:
+    """A song that goes up with a late chorus or drop; in which section, and by how many semitones, 0 where in none."""
+    rng = np.random.default_rng(seed)
+    tops = [k for k, s in enumerate(song.sections) if s.kind in ("chorus", "drop")]
+    if len(tops) < 2:
+        return song, 0, 0
+    at = tops[-1] if rng.random() < 0.7 or len(tops) < 3 else tops[-2]
+    by, start = int(rng.choice([1, 1, 2, 2, 3])), sum(s.beats for s in song.sections[:at]) - 0.01
+    notes = [attrs.evolve(n, key=n.key + by) if n.part != "drums" and n.beat >= start else n for n in song.notes]
+    return attrs.evolve(song, notes=notes), at, by
+
+
 def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
-    """Render song `seed` with its truth; whether it has a form to speak of."""
-    path = folder / f"song{seed - FIRST:03d}.json"
+    """Render song `seed` with its truth; whether it has a form to speak of, and a step of the key if it should."""
+    up = seed in RAISED
+    path = folder / (f"raised/song{seed - RAISED.start:03d}.json" if up else f"song{seed - FIRST:03d}.json")
+    path.parent.mkdir(exist_ok=True)
     if path.exists():
         return True
     planned: list[Section] = []
@@ -156,24 +174,37 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
         planned[:] = plan(rng, groove, seconds, bpm)
         return list(planned)
 
-    # what the generator got later would make other songs of the same seeds
-    compose = partial(composer.compose, plan=kept, among=tuple(g for g in GROOVES if g not in COMPOUND + DRIVES))
+    first = by = 0
+
+    def compose(rng: Generator, seconds: float) -> Song:
+        nonlocal first, by
+        # what the generator got later would make other songs of the same seeds
+        song = composer.compose(rng, seconds, kept, among=tuple(g for g in GROOVES if g not in COMPOUND + DRIVES))
+        if up:
+            song, first, by = raised(seed, song)
+        return song
+
     take = takes.make(studio(soundfonts), seed, seconds=SECONDS, compose=compose)
-    if not len(take.downbeats):
+    if not len(take.downbeats) or (up and not by):
         return False
     parts = planned[-len(take.sections) :]
     starts = take.sections.tolist()
     if len(parts) < len(planned) and take.downbeats[0] < starts[0] - 0.01:
         # the recording begins in the middle of a section
         parts, starts = planned[-len(parts) - 1 :], [float(take.downbeats[0]), *starts]
-    heard = [(at, s) for k, (at, s) in enumerate(zip(starts, parts, strict=True)) if not k or s.kind[-1] != "+"]
-    if len(heard) < 4:
+    cut = len(planned) - len(parts)
+    heard = [
+        (at, s, by if by and cut + k >= first else 0)
+        for k, (at, s) in enumerate(zip(starts, parts, strict=True))
+        if not k or s.kind[-1] != "+"
+    ]
+    if len(heard) < 4 or (up and heard[0][2]):
         return False
-    starts = [at for at, _ in heard]
+    starts = [at for at, _, _ in heard]
     bars = np.diff(np.searchsorted(take.downbeats, np.append(starts, np.inf) - 0.01))
     sections = [
-        {"start": at, "kind": section.kind.rstrip("+"), "bars": int(n)}
-        for (at, section), n in zip(heard, bars, strict=True)
+        {"start": at, "kind": section.kind.rstrip("+"), "bars": int(n), "raised": semitones}
+        for (at, section, semitones), n in zip(heard, bars, strict=True)
     ]
     keep(path, take, "rendered", sections=sections)
     return True
@@ -183,11 +214,11 @@ def main() -> int:
     """Render what isn't there yet."""
     return render_all(
         make,
-        range(FIRST, FIRST + COUNT),
+        [*range(FIRST, FIRST + COUNT), *RAISED],
         prog="bench/songs.py",
         about=str(__doc__),
         name="songs",
-        others="the others have no form to speak of",
+        others="the others have no form to speak of, or none to go up in",
     )
 
 

@@ -71,7 +71,7 @@ def test_from_a_folder_to_all_that_is_known(home: Path, capsys: pytest.CaptureFi
     for a, b in zip(told["phrases"], told["phrases"][1:], strict=False):
         assert a["end"] == b["start"]
     assert sum(p["bars"] for p in told["phrases"]) > 20
-    assert {"start", "end", "bars", "role", "letter"} == set(told["phrases"][0])
+    assert {"start", "end", "bars", "role", "letter", "raised"} == set(told["phrases"][0])
     code, out, _ = run(capsys, "lists", "--json")
     assert [(r["folder"], r["name"], r["tracks"]) for r in json.loads(out)] == [
         ("records", "records", 1), ("records", "side a", 2),

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from mervid.core.form import bar_features, novelty, segmentation
+from mervid.core.form import bar_features, novelty, same_phrases, segmentation
 from mervid.core.hearing import analysis
 from mervid.formats import beatlist
 from training import composer, dataset
@@ -77,7 +77,7 @@ def score(rows: list[dict[str, Any]], weights: np.ndarray, count: float, alike: 
     for r in rows:
         b = r["bars"]
         edges = segmentation.best_edges(novelty.boundary_odds(novelty.changes(b), weights), count=count)
-        named = segmentation.letters(segmentation.apart(b, edges), alike=alike)
+        named = same_phrases.letters(same_phrases.apart(b, edges), alike=alike)
         start, end = float(b.times[0]), float(b.times[-1])
         inner = r["sections"][(r["sections"] > start + 0.3) & (r["sections"] < end - 0.3)]
         ref = _intervals(np.concatenate([[start], inner]), end)

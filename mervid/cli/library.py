@@ -255,7 +255,14 @@ def _prepared(library: Library, track: Track) -> dict[str, Any]:
         last, _ = grid.bar_index(b + 1e-6)
         start, end = (round(float(grid.time_at(x)), 6) for x in (a, b))
         out["phrases"].append(
-            {"start": start, "end": end, "bars": int(last) - int(first), "role": q.role, "letter": q.letter}
+            {
+                "start": start,
+                "end": end,
+                "bars": int(last) - int(first),
+                "role": q.role,
+                "letter": q.letter,
+                "raised": q.raised,
+            }
         )
     for s in form.sections:
         inside = out["phrases"][s.first : s.stop]

@@ -33,6 +33,16 @@ def change(value: float, *, digits: int = 1) -> str:
     return signed(100 * value, "%", digits=digits)
 
 
+def semitones(count: int) -> str:
+    """An interval, up or down.
+
+    >>> semitones(1), semitones(-2)
+    ('a semitone up', '2 semitones down')
+    """
+    size = "a semitone" if abs(count) == 1 else f"{abs(count)} semitones"
+    return f"{size} {'up' if count > 0 else 'down'}"
+
+
 def faster(value: float) -> str:
     """A change of speed.
 

@@ -3897,6 +3897,10 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source> The key here: {0} from the beginning.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>(changed, not saved)</source>
         <translation type="unfinished" />
     </message>
@@ -3973,6 +3977,14 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>From the chosen phrase on the key is a semitone higher</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>From the chosen phrase on the key is a semitone lower</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Phrases as they are heard: forget what hands did</source>
         <translation type="unfinished" />
     </message>
@@ -4002,6 +4014,14 @@ at the playhead, A applies the recipe.</source>
     </message>
     <message>
         <source>Close or open the section	H</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Key a semitone higher from here	=</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Key a semitone lower from here	-</source>
         <translation type="unfinished" />
     </message>
     <message>

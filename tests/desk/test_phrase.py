@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
@@ -114,6 +114,38 @@ def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot)
         press(song, qtbot, "Ctrl+Z")
     assert song.session.track.undo_name is None
     assert starts(song) == before
+
+
+def test_the_key_goes_up_from_a_phrase_on_by_key_and_menu(song: Window, qtbot: QtBot) -> None:
+    ladder, track, panel = phrase(song).ladder, song.session.track, phrase(song).panel
+
+    def raised() -> list[int]:
+        assert track.form is not None
+        return [q.raised for q in track.form.phrases]
+
+    assert raised() == [0] * 6
+    mouse(ladder, QEvent.Type.MouseButtonPress, *at(ladder, 4, starts(song)[4] + 8))
+    mouse(ladder, QEvent.Type.MouseButtonRelease, *at(ladder, 4, starts(song)[4] + 8))
+    before = ladder.grab().toImage()
+    press(song, qtbot, "=")
+    assert raised() == [0, 0, 0, 0, 1, 1]
+    assert panel.line.text() == "4-bar intro, choruses at 13, 29, a semitone up at 29, 4-bar outro"
+    assert panel.reason.text().endswith("The key here: a semitone up from the beginning.")
+    # its mark stands beside the role of each raised row
+    changed = ladder.grab().toImage()
+    role = QRect(38, 2, 76, 22)
+    places = [role.translated(0, int(ladder.row_top(row))) for row in range(6)]
+    assert [before.copy(place) != changed.copy(place) for place in places] == [False] * 4 + [True] * 2
+    press(song, qtbot, "-")
+    press(song, qtbot, "-")
+    assert raised() == [0, 0, 0, 0, -1, -1]
+    for _ in range(3):
+        press(song, qtbot, "Ctrl+Z")
+    assert raised() == [0] * 6 and track.preparation.form is None
+    press(song, qtbot, "Home")
+    press(song, qtbot, "Up")
+    press(song, qtbot, "=")
+    assert raised() == [0] * 6 and "choose a later one" in song.note.text.text()
 
 
 def test_bars_count_from_the_drop(song: Window, qtbot: QtBot) -> None:

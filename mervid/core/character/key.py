@@ -110,6 +110,19 @@ def relation(name: str, other: str) -> str:
         return ""
 
 
+def moved(name: str, by: int) -> str:
+    """The name of a key so many semitones higher; as it is where it is no key.
+
+    >>> moved("A minor", 1), moved("C major", -1), moved("", 2)
+    ('Bb minor', 'B major', '')
+    """
+    try:
+        key = named(name)
+    except Refused:
+        return name
+    return attrs.evolve(key, tonic=(key.tonic + by) % 12).name if by else name
+
+
 def tuning(pitches: Singles) -> float:
     """How far a recording is tuned from A = 440 Hz, in semitones, -0.5 to 0.5: the circular mean of all pitches."""
     turn = np.exp(2j * np.pi * np.arange(STEPS) * 12 / STEPS)

@@ -11,7 +11,7 @@ import attrs
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Floats, Singles
+from ..arrays import Floats, Ints, Singles
 from ..hearing.evidence import TONE_FPS, Evidence
 from ..hearing.features import ATTACK_RATE
 from ..hearing.scene import SLOW_FPS, between
@@ -43,6 +43,8 @@ class Bars:
     drums, voice : (n,) how surely there is percussion, a voice; 0 to 1
     level : (n,) how loud, in standard deviations of the track
     opens : (n,) how surely the ear hears a section begin with this bar, 0 to 1
+    pitches : (n, 24) share of each pitch class in the first and the second half, from which harmony is made; (0, 24)
+        where that isn't known
     """
 
     starts: Floats
@@ -54,6 +56,7 @@ class Bars:
     voice: Floats
     level: Floats
     opens: Floats
+    pitches: Floats = attrs.field(factory=lambda: np.zeros((0, 24)))
 
     def __len__(self) -> int:
         return len(self.starts) - 1
@@ -99,9 +102,7 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
     level = colour.mean(axis=1)
     spread = colour.std(axis=0) + 1e-3 + 0.05 * colour.std()
     halves = np.sort(np.concatenate([times, grid.time_at((starts[1:] + starts[:-1]) / 2)]))
-    chroma = _means(evidence.chroma.astype(float), TONE_FPS, halves)
-    chroma -= chroma.mean(axis=0)
-    chroma /= np.linalg.norm(chroma, axis=1, keepdims=True) + 1e-6
+    pitches = _means(evidence.chroma.astype(float), TONE_FPS, halves).reshape(len(starts) - 1, -1)
     ear = evidence.strengths
     if ear is not None:
         drums, voice = (_means(x[:, None].astype(float), EAR_FPS, times)[:, 0] for x in (ear.drums, ear.voice))
@@ -113,13 +114,34 @@ def describe(evidence: Evidence, grid: Grid, duration: float) -> Bars | None:
         starts,
         times,
         (colour - colour.mean(axis=0)) / spread,
-        chroma.reshape(len(starts) - 1, -1),
+        _harmony(pitches),
         rhythm,
         drums,
         voice,
         (level - level.mean()) / (level.std() + 1e-6),
         opens,
+        pitches,
     )
+
+
+def _harmony(pitches: Floats) -> Floats:
+    """(n, 24) how the pitch classes of each half of a bar stand out of those of the track, each half of length 1."""
+    halves = pitches.reshape(-1, 12)
+    out = halves - halves.mean(axis=0)
+    out /= np.linalg.norm(out, axis=1, keepdims=True) + 1e-6
+    return np.asarray(out.reshape(pitches.shape))
+
+
+def lowered(pitches: Floats, by: Ints) -> Floats:
+    """Pitches of bars, (n, 24), each bar moved down by so many semitones, (n,)."""
+    at = (np.arange(12) + by[:, None]) % 12
+    return np.take_along_axis(pitches, np.concatenate([at, at + 12], axis=1), axis=1)
+
+
+def in_one_key(bars: Bars, raised: Ints) -> Bars:
+    """With the harmony of bars that lie `raised` semitones, (n,), above the beginning as it would be without that."""
+    pitches = lowered(bars.pitches, raised)
+    return attrs.evolve(bars, pitches=pitches, harmony=_harmony(pitches))
 
 
 def _lead_in(starts: Floats, level: Floats) -> int:

@@ -7,18 +7,23 @@ follows the grid by its beats.
 
 from __future__ import annotations
 
+import itertools
+
 import attrs
 import numpy as np
 
 from ..errors import Refused
+from ..figures import semitones
 from ..hearing.evidence import Evidence
 from ..model.beatgrid import Grid, bar_name
 from ..model.form import PHRASE_ROLES, Form, Phrase
 from ..model.preparation import Preparation, edit, grid_of
-from . import bar_features, labelling, segmentation
+from . import bar_features, labelling, same_phrases, segmentation
 
 _SAME = 1e-6
 _TOLD = 6
+MOST_RAISED = 6
+"""Semitones up or down: one more is less the other way round."""
 
 
 def read(evidence: Evidence, grid: Grid, duration: float) -> Form | None:
@@ -29,15 +34,17 @@ def read(evidence: Evidence, grid: Grid, duration: float) -> Form | None:
     outline = segmentation.outline(found)
     named = labelling.roles(found, outline)
     phrases: list[Phrase] = []
-    for a, n, r in zip(outline.edges[:-1], outline.letters, named, strict=True):
-        q = Phrase(float(found.starts[a]), r.name, segmentation.letter(int(n)), round(r.chance, 3), r.reason)
+    for a, n, by, r in zip(outline.edges[:-1], outline.letters, outline.raised, named, strict=True):
+        letter = same_phrases.letter(int(n))
+        q = Phrase(float(found.starts[a]), r.name, letter, round(r.chance, 3), r.reason, raised=int(by))
         phrases.append(attrs.evolve(q, joins=bool(phrases) and goes_on(phrases[-1], q)))
     return Form(tuple(phrases), float(found.starts[-1]))
 
 
 def goes_on(before: Phrase, q: Phrase) -> bool:
     """Whether a phrase is heard as the same section as the one before: alike, or both of the way in or out."""
-    return q.role == before.role and (q.letter == before.letter or q.role in (labelling.INTRO, labelling.OUTRO))
+    alike = q.letter == before.letter and q.raised == before.raised
+    return q.role == before.role and (alike or q.role in (labelling.INTRO, labelling.OUTRO))
 
 
 def form_of(p: Preparation, evidence: Evidence | None, duration: float) -> Form | None:
@@ -245,6 +252,18 @@ def set_letter(p: Preparation, what: Form, index: int, letter: str) -> Preparati
     return _keep(p, phrases, what.end)
 
 
+@edit("Change the key from a phrase on")
+def raise_key(p: Preparation, what: Form, index: int, by: int) -> Preparation:
+    """From phrase `index` on the track is so many semitones higher than was said."""
+    _at(what, index)
+    if index == 0:
+        raise Refused("The key is counted from the first phrase on: choose a later one.")
+    phrases = [attrs.evolve(q, raised=q.raised + by) if i >= index else q for i, q in enumerate(what.phrases)]
+    if any(abs(q.raised) > MOST_RAISED for q in phrases):
+        raise Refused(f"A key is told up to {MOST_RAISED} semitones from the one at the beginning.")
+    return _keep(p, phrases, what.end)
+
+
 @edit("Read the form again")
 def as_heard(p: Preparation) -> Preparation:
     """Forget what hands did to the phrases: they are read from what is heard again."""
@@ -311,6 +330,9 @@ def line_of(p: Preparation, what: Form | None) -> str:
             said.append(f"{words if len(at) == 1 else words + ('es' if words == 'chorus' else 's')} at {', '.join(at)}")
             if role == labelling.DROP:
                 break
+    for before, q in itertools.pairwise(what.phrases):
+        if by := q.raised - before.raised:
+            said.append(f"{semitones(by)} at {bar_of(p.grid, q.start, p.origin)}")
     breaks = [n for q, n in whole if q.role == labelling.BREAK]
     if breaks:
         breaks = breaks[:_TOLD]

@@ -12,8 +12,9 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints
-from . import boundary_net
-from .bar_features import Bars
+from . import boundary_net, key_steps
+from .bar_features import Bars, in_one_key
+from .same_phrases import apart, letters
 
 LONGEST = 64
 """Bars a phrase may have."""
@@ -36,7 +37,6 @@ LENGTHS_COUNT = 0.3
 """How much the expectation of lengths counts beside the odds of the boundaries."""
 BY_HAND_COUNT = 0.7
 """As much where the odds are those that were measured by hand."""
-_COMPARED = 8
 _HUSHED = -1.5
 _STEPPED, _SWAYS, _STEP = 3.5, 0.006, 0.01
 _SILENT, _PLAYED, _AT_ONCE = 0.2, 0.6, 0.75
@@ -44,9 +44,6 @@ _SILENT, _PLAYED, _AT_ONCE = 0.2, 0.6, 0.75
 _STAY = 4
 """Bars for which drums stay that have come in."""
 _CAME_IN = 3.0
-
-ALIKE = 0.45
-"""Phrases nearer than this share a letter."""
 
 
 @attrs.frozen(eq=False)
@@ -58,13 +55,15 @@ class Outline:
     edges : (k + 1,) bar at which each phrase begins, counted in `Bars`, and the number of bars
     letters : (k,) 0 for A, 1 for B ... in the order in which they first appear
     odds : (k,) log odds of each phrase's beginning; the first is not judged and 0
-    apart : (k, k) how unlike each two are, 0 is the same
+    apart : (k, k) how unlike each two are, 0 is the same; in one key where the track changes it
+    raised : (k,) semitones that each lies above the beginning
     """
 
     edges: Ints
     letters: Ints
     odds: Floats
     apart: Floats
+    raised: Ints
 
 
 def outline(bars: Bars) -> Outline:
@@ -72,8 +71,10 @@ def outline(bars: Bars) -> Outline:
     odds = boundary_net.odds(bars) + tempo_odds(bars) + entry_odds(bars)
     count = BY_HAND_COUNT if boundary_net.serving(bars) is None else LENGTHS_COUNT
     edges = without_ring(bars, best_edges(odds, count=count))
-    unlike = apart(bars, edges)
-    return Outline(edges, letters(unlike), np.concatenate([[0.0], odds[edges[1:-1] - 1]]), unlike)
+    raised = key_steps.raised(bars, edges)
+    level = in_one_key(bars, key_steps.of_bars(raised, edges, len(bars))) if raised.any() else bars
+    unlike = apart(level, edges)
+    return Outline(edges, letters(unlike), np.concatenate([[0.0], odds[edges[1:-1] - 1]]), unlike, raised)
 
 
 # a step of tempo
@@ -161,54 +162,3 @@ def without_ring(bars: Bars, edges: Ints) -> Ints:
     length = int(edges[-1] - edges[-2])
     hushed = float(bars.level[edges[-2] :].mean()) < _HUSHED
     return edges[:-1] if length == 1 or (length == 2 and hushed) else edges
-
-
-# which phrases are alike
-
-
-def apart(bars: Bars, edges: Ints) -> Floats:
-    """How far each pair of phrases lies apart, their first bars compared one by one: (k, k), 0 is the same."""
-    from scipy.spatial.distance import cdist
-
-    starts, lengths = edges[:-1], np.diff(edges)
-    total, count = np.zeros((len(starts), len(starts))), np.zeros((len(starts), len(starts)))
-    for j in range(min(_COMPARED, int(lengths.max()))):
-        there = lengths > j
-        at = np.minimum(starts + j, len(bars) - 1)
-        timbre = cdist(bars.timbre[at], bars.timbre[at], "cityblock") / bars.timbre.shape[1]
-        rhythm = cdist(bars.rhythm[at], bars.rhythm[at], "cityblock") / bars.rhythm.shape[1]
-        harmony = 1 - bars.harmony[at] @ bars.harmony[at].T / 2
-        both = there[:, None] & there[None]
-        total += both * (0.35 * timbre + 0.8 * rhythm + 0.35 * harmony)
-        count += both
-    out = total / np.maximum(count, 1)
-    for x, weight in ((bars.voice, 0.25), (bars.drums, 0.35), (bars.level, 0.1)):
-        mean = np.add.reduceat(x, starts) / lengths
-        out += weight * np.abs(mean[:, None] - mean[None])
-    np.fill_diagonal(out, 0.0)
-    return out
-
-
-def letters(unlike: Floats, *, alike: float = ALIKE) -> Ints:
-    """A number for each phrase, the same for those that sound alike (average linkage), in order of appearance.
-
-    Parameters
-    ----------
-    unlike : (k, k) how far each two lie apart
-    """
-    from scipy.cluster.hierarchy import fcluster, linkage
-    from scipy.spatial.distance import squareform
-
-    k = len(unlike)
-    if k < 2:
-        return np.zeros(k, np.int64)
-    near = squareform((unlike + unlike.T) / 2, checks=False)
-    groups = fcluster(linkage(near, "average"), alike, "distance")
-    order: dict[int, int] = {}
-    return np.array([order.setdefault(int(g), len(order)) for g in groups], np.int64)
-
-
-def letter(number: int) -> str:
-    """A, B ... Z, then A2, B2 ..."""
-    round_, k = divmod(number, 26)
-    return chr(65 + k) + (str(round_ + 1) if round_ else "")

@@ -8,6 +8,7 @@ from functools import cached_property
 import attrs
 
 from ..errors import Refused
+from ..figures import signed
 
 OTHER = "other"
 PHRASE_ROLES = ("intro", "verse", "chorus", "break", "build", "drop", "outro", OTHER)
@@ -24,6 +25,7 @@ class Phrase:
     chance, reason : how likely the role is, 0 to 1, and why
     hand : a person moved, made or named it
     joins : it goes on with the section of the phrase before it, so that both are one to a listener
+    raised : semitones that its key lies above the one in which the track begins
     """
 
     start: float
@@ -33,6 +35,16 @@ class Phrase:
     reason: str = ""
     hand: bool = False
     joins: bool = False
+    raised: int = 0
+
+    @property
+    def name(self) -> str:
+        """Its letter, and by how much it is raised.
+
+        >>> Phrase(64.0, letter="B", raised=1).name, Phrase(0.0).name
+        ('B +1', 'A')
+        """
+        return f"{self.letter} {signed(self.raised)}" if self.raised else self.letter
 
 
 @attrs.frozen
@@ -74,6 +86,18 @@ class Form:
         """The sections, in order; each phrase is in one."""
         begins = [i for i, q in enumerate(self.phrases) if not i or not q.joins]
         return tuple(Section(a, b) for a, b in itertools.pairwise([*begins, len(self.phrases)]))
+
+    def raised_at(self, beat: float) -> int:
+        """Semitones that the key at a beat lies above the one at the beginning."""
+        return [q.raised for q in self.phrases if q.start <= beat or q is self.phrases[0]][-1]
+
+    @cached_property
+    def mostly_raised(self) -> int:
+        """Semitones that the key of most of the track lies above the one at the beginning."""
+        beats: dict[int, float] = {}
+        for q, end in zip(self.phrases, [*(q.start for q in self.phrases[1:]), self.end], strict=True):
+            beats[q.raised] = beats.get(q.raised, 0.0) + end - q.start
+        return max(beats, key=lambda by: beats[by])
 
     def section_of(self, index: int) -> Section:
         """The section that holds phrase `index`."""

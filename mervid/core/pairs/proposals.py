@@ -288,14 +288,16 @@ def _inside(side: Side, start: float, stop: float) -> float:
     return min(1.0, inside / max(stop - start, 1e-9))
 
 
-def key_words(leaving: Side, coming: Side) -> str:
-    """How the keys stand to each other; empty where one isn't known."""
-    relation = keys.relation(leaving.key, coming.key)
+def key_words(leaving: Side, coming: Side, m: Meeting, n: float) -> str:
+    """How the keys stand to each other in the middle of the overlap; empty where one isn't known."""
+    mine, theirs = leaving.key_at(m.at + n / 2), coming.key_at(m.enter + n / 2 * m.level)
+    relation = keys.relation(mine, theirs)
     if not relation:
         return ""
+    mine, theirs = (k if k == side.key else f"{k} by then" for k, side in ((mine, leaving), (theirs, coming)))
     if relation == keys.OTHER:
-        return f"keys differ ({leaving.key}, {coming.key})"
-    return f"keys fit ({leaving.key} to {coming.key}, {relation})"
+        return f"keys differ ({mine}, {theirs})"
+    return f"keys fit ({mine} to {theirs}, {relation})"
 
 
 def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
@@ -319,7 +321,7 @@ def _reasons(
         yield "the drop lands where the overlap ends"
     if clash is not None:
         yield "no voice over a voice" if clash == 0 else f"both sing in {round(clash * m.bars)} of {m.bars} bars"
-    if words := key_words(leaving, coming):
+    if words := key_words(leaving, coming, m, n):
         yield words
     if leaving.drive is not None and coming.drive is not None and abs(coming.drive - leaving.drive) >= 1:
         goes = "rises" if coming.drive > leaving.drive else "falls"

@@ -8,6 +8,7 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats
+from ..character import key as keys
 from ..edits import listening_edits
 from ..errors import Refused
 from ..fitting.sureness import Beside
@@ -88,6 +89,10 @@ class Side:
     def phrases(self) -> tuple[Phrase, ...]:
         """The phrases, in order; none where they aren't known."""
         return self.form.phrases if self.form is not None else ()
+
+    def key_at(self, beat: float) -> str:
+        """The key at a beat: the one of the track is that of most of it, and a song may go on in another."""
+        return keys.moved(self.key, self.form.raised_at(beat) - self.form.mostly_raised) if self.form else self.key
 
     @cached_property
     def attacks(self) -> Floats:

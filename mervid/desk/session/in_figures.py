@@ -78,7 +78,7 @@ def _phrases(track: OpenTrack, grid: Grid) -> list[InFigures]:
         section = tr("goes on") if q.joins else "begins"
         sure = tr("by hand") if q.hand else share(q.chance)
         place = phrase_edits.place_of(grid, q.start, track.preparation.origin)
-        rows.append((place, figures.clock(at), str(bars), q.role, q.letter, sure, section, q.reason))
+        rows.append((place, figures.clock(at), str(bars), q.role, q.name, sure, section, q.reason))
         times.append(at)
     heads = ("Bar.beat", tr("Begins at"), "Bars", "Role", "Letter", "Sure", "Section", "Why")
     return [InFigures(tr("Phrases"), heads, tuple(rows), tuple(times))]

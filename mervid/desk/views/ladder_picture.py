@@ -17,7 +17,7 @@ from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPen
 from ...core.arrays import Floats, Singles
 from ...core.cues import cue_edits, recipes
 from ...core.cues.prospects import DOUBT
-from ...core.figures import share
+from ...core.figures import share, signed
 from ...core.fitting.bar_fold import INK_RATE
 from ...core.form import phrase_edits
 from ...core.form.skips import Skip
@@ -259,7 +259,12 @@ class LadderPicture(View):
         p.setFont(small(10.5, bold=True))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, q.letter)
         p.setFont(small(9.5, bold=True))
-        p.drawText(QRectF(38, top + height / 2 - 17, LEFT - 40, 17), Qt.AlignmentFlag.AlignVCenter, q.role)
+        head = QRectF(38, top + height / 2 - 17, LEFT - 40, 17)
+        p.drawText(head, Qt.AlignmentFlag.AlignVCenter, q.role)
+        if q.raised:
+            head.setLeft(head.left() + p.fontMetrics().horizontalAdvance(q.role) + 6)
+            p.setPen(pal.color("attention"))
+            p.drawText(head, Qt.AlignmentFlag.AlignVCenter, signed(q.raised))
         p.setFont(small(8))
         p.setPen(pal.color("faint"))
         at = phrase_edits.bar_of(self.grid, q.start, self.preparation.origin)

@@ -155,4 +155,4 @@ class PhraseLadder(LadderPicture):
         bar = int((beat - self.starts[row]) / max(1e-9, self.starts[row + 1] - self.starts[row]) * self.bars[row])
         left = self.bars[row] - bar
         place = phrase_edits.place_of(self.grid, beat, self.preparation.origin)
-        self.hovered.emit(tr("{0}  {1} {2}, bar {3}, {4:.0f} to go").format(place, q.role, q.letter, bar + 1, left))
+        self.hovered.emit(tr("{0}  {1} {2}, bar {3}, {4:.0f} to go").format(place, q.role, q.name, bar + 1, left))

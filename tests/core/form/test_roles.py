@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mervid.core.form import labelling, role_features, role_model, segmentation
+from mervid.core.form import labelling, role_features, role_model, same_phrases
 from mervid.core.form.bar_features import Bars
 from mervid.core.form.role_model import KINDS, STYLES
 from mervid.core.form.segmentation import Outline
@@ -31,7 +31,9 @@ def rendered(*parts: tuple[int, float, float, float]) -> tuple[Bars, Outline]:
         starts, starts / 2, np.zeros((n, 24)), np.full((n, 24), 12**-0.5), rhythm, drums, voice,
         (level - level.mean()) / level.std(), np.zeros(n),
     )  # fmt: skip
-    return bars, Outline(edges, letters, np.zeros(len(parts)), segmentation.apart(bars, edges))
+    return bars, Outline(
+        edges, letters, np.zeros(len(parts)), same_phrases.apart(bars, edges), np.zeros(len(parts), int)
+    )
 
 
 def test_a_song_worked_by_hand() -> None:

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 
 from ....core.cues import cue_edits, recipe_places, recipes
 from ....core.cues.recipes import Told
-from ....core.figures import share
+from ....core.figures import semitones, share
 from ....core.form import phrase_edits
 from ....core.model.cue import KINDS, SLOTS, Cue
 from ....core.model.form import PHRASE_ROLES, Form
@@ -362,7 +362,8 @@ class PhrasePanel(Panel):
         if not self.letter.hasFocus():
             self.letter.setText(q.letter)
         sure = q.role.capitalize() if q.hand else f"{q.role.capitalize()}, {share(q.chance)}"
-        self.reason.setText(f"{sure}: {q.reason}." if q.reason else f"{sure}.")
+        key = tr(" The key here: {0} from the beginning.").format(semitones(q.raised)) if q.raised else ""
+        self.reason.setText((f"{sure}: {q.reason}." if q.reason else f"{sure}.") + key)
 
     def show_cues(self, p: Preparation, form: Form | None, seams: dict[str, str], cue: Cue | None, snap: str) -> None:
         """The cues and the chosen one."""

@@ -91,6 +91,11 @@ class PhraseCommands(PhraseStageCommands):
         now = every.index(form.phrases[self.choice.chosen].letter)
         self.letter(every[(now + 1) % len(every)])
 
+    @command("=", "From the chosen phrase on the key is a semitone higher", PHRASES, 1, also="modulation transposed")
+    @command("-", "From the chosen phrase on the key is a semitone lower", PHRASES, -1)
+    def raise_key(self, by: object) -> None:
+        self.edit_form(phrase_edits.raise_key, self.choice.chosen, int(str(by)))
+
     @command("F", "Phrases as they are heard: forget what hands did", PHRASES, also="reset sections")
     def as_heard(self, _: object) -> None:
         self.track.apply(phrase_edits.as_heard)
@@ -189,6 +194,8 @@ class PhraseCommands(PhraseStageCommands):
         menu.addAction(f"{'Begin a section here' if joins else 'Go on with the section before'}\tD",
                        lambda: self.section(None))  # fmt: skip
         menu.addAction(tr("Close or open the section\tH"), lambda: self.fold(None))
+        menu.addAction(tr("Key a semitone higher from here\t="), lambda: self.raise_key(1))
+        menu.addAction(tr("Key a semitone lower from here\t-"), lambda: self.raise_key(-1))
         menu.addAction(tr("Split at the playhead\tS"), lambda: self.split_here(None))
         menu.addAction(tr("Merge with the one before\tBackspace"), lambda: self.merge(None))
         menu.popup(at.toPoint())
