@@ -108,7 +108,9 @@ def settled(leaving: Side, coming: Side, options: argparse.Namespace) -> tuple[M
     """The meeting that is asked for, and why it is there where that was left open."""
     at = pair_places.place(leaving, options.at) if options.at else None
     enter = pair_places.place(coming, options.enter) if options.enter else None
-    best = proposals.propose(leaving, coming, bars=options.bars, at=at, enter=enter, most=1)[0]
+    best = proposals.propose(
+        leaving, coming, bars=options.bars, at=at, enter=enter, hold_pitch=not options.varispeed, most=1
+    )[0]
     return best.meeting, best.words if at is None or enter is None else ""
 
 

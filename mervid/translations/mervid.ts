@@ -4941,7 +4941,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.</source>
+        <source>Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.{4}</source>
         <translation type="unfinished" />
     </message>
     <message>

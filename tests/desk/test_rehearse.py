@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
+import attrs
 import numpy as np
 import pytest
 import soundfile
@@ -207,6 +209,14 @@ def test_clocks_pitch_fades_and_what_is_heard_of_it(pair: Window, qtbot: QtBot) 
     assert s.pairing.judged.together.clock.tempo_overall() == pytest.approx(115.0)  # type: ignore[union-attr]
     press(pair, qtbot, "S")
     assert s.pairing.meeting.clock == GLIDE  # type: ignore[union-attr]
+    assert s.pairing.leaving is not None and s.pairing.coming is not None
+    s.pairing.leaving = attrs.evolve(s.pairing.leaving, key="A minor")
+    s.pairing.coming = attrs.evolve(s.pairing.coming, key="Bb minor")
+    press(pair, qtbot, "V")
+    # on the glide the coming track runs 1 % slower than it is, the leaving one as much faster: a third of a semitone
+    assert re.search(r"Keys differ \(A minor, Bb minor but 3\d cents flat\)\.$", panel.details.text())
+    press(pair, qtbot, "V")
+    assert panel.details.text().endswith("Keys differ (A minor, Bb minor).")
     press(pair, qtbot, "V")
     panel.fade_in.activated.emit(0)
     panel.low.activated.emit(1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import attrs
 
-from . import forecast, gear_clocks, mending
+from . import forecast, gear_clocks, harmony, mending
 from .clock import Together, lay
 from .forecast import Forecast
 from .gear_clocks import Run
@@ -17,13 +17,17 @@ from .tear import Tear, tear
 
 @attrs.frozen(eq=False)
 class Judgement:
-    """All that follows from a meeting of two tracks."""
+    """All that follows from a meeting of two tracks.
+
+    `keys` says how their keys stand to each other; empty where that isn't known.
+    """
 
     together: Together
     line: Tear
     runs: tuple[Run, ...]
     expected: Forecast
     remarks: tuple[Remark, ...]
+    keys: str = ""
 
 
 def judge(leaving: Side, coming: Side, meeting: Meeting, best: Proposal | None = None) -> Judgement:
@@ -38,4 +42,5 @@ def judge(leaving: Side, coming: Side, meeting: Meeting, best: Proposal | None =
     runs = gear_clocks.runs(leaving, coming, together, line)
     expected = forecast.forecast(leaving, coming, together, line)
     remarks = mending.remarks(leaving, coming, together, line, runs, expected, best)
-    return Judgement(together, line, runs, expected, tuple(remarks))
+    words = harmony.key_words(leaving, coming, meeting, together.beats)
+    return Judgement(together, line, runs, expected, tuple(remarks), words)

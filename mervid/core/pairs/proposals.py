@@ -14,13 +14,13 @@ import attrs
 import numpy as np
 
 from ..arrays import Bools, Floats
-from ..character import key as keys
 from ..errors import Refused
 from ..figures import faster
 from ..fitting.sureness import Sureness
 from . import places
 from .clock import EDGE_S
 from .forecast import Forecast, sureness, together_of
+from .harmony import key_words, stretch_of
 from .meeting import LENGTHS, MOST_STRETCH, USUAL_BARS, Meeting, nearest_level
 from .side import Side
 from .tear import forgiven_ms
@@ -103,6 +103,7 @@ def propose(
     bars: int | None = None,
     at: float | None = None,
     enter: float | None = None,
+    hold_pitch: bool = True,
     most: int = MOST,
 ) -> list[Proposal]:
     """Meetings of two tracks, the best first.
@@ -111,6 +112,7 @@ def propose(
     ----------
     bars : length of the overlap; None for what fits, up to 32
     at, enter : beats of the leaving and the coming track, where they are settled already
+    hold_pitch : pitch stays when speed changes, so that keys stay as they are
 
     Raises
     ------
@@ -122,7 +124,7 @@ def propose(
     found: list[Proposal] = []
     for n in lengths:
         shorter = bool(found)
-        found += _of_length(leaving, coming, n, level, (at, enter))
+        found += _of_length(leaving, coming, Meeting(0.0, 0.0, n, level=level, hold_pitch=hold_pitch), (at, enter))
         # half of the longest that fits is worth a look where that isn't safe; still shorter ones are no mix
         if shorter or any(f.expected.is_safe for f in found):
             break
@@ -144,9 +146,9 @@ def _why_none(leaving: Side, coming: Side, bars: int, level: float, at: float | 
     return f"No place was found where {leaving.title} and {coming.title} could meet for {bars} bars."
 
 
-def _of_length(
-    leaving: Side, coming: Side, bars: int, level: float, fixed: tuple[float | None, float | None]
-) -> list[Proposal]:
+def _of_length(leaving: Side, coming: Side, like: Meeting, fixed: tuple[float | None, float | None]) -> list[Proposal]:
+    """Meetings `like` this one, at other places."""
+    bars, level = like.bars, like.level
     a, b = _places(leaving, fixed[0], leaves=True), _places(coming, fixed[1], leaves=False)
     first = leaving.grid.bar_index(a.beats + 1e-6)[0]
     ends = leaving.grid.bar_start(first + bars) - leaving.grid.bar_start(first) + a.beats
@@ -163,7 +165,7 @@ def _of_length(
             rough.append(_Rough.of(leaves, known[k, n], bars))
     # what is dear to work out is asked of the best only
     best = sorted(rough, key=lambda r: -r.score)[:_LOOKED_INTO]
-    return [_judged(leaving, coming, r, level) for r in best]
+    return [_judged(leaving, coming, r, like) for r in best]
 
 
 def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
@@ -238,8 +240,8 @@ class _Rough:
         return self.leaves.zone > _ALL and self.comes.zone > _ALL
 
 
-def _judged(leaving: Side, coming: Side, r: _Rough, level: float) -> Proposal:
-    m, n = Meeting(r.leaves.at, r.comes.at, r.bars, level=level), r.leaves.beats
+def _judged(leaving: Side, coming: Side, r: _Rough, like: Meeting) -> Proposal:
+    m, n = attrs.evolve(like, at=r.leaves.at, enter=r.comes.at), r.leaves.beats
     along = _coincide(leaving, coming, m, n)
     clash = voices(leaving, coming, m, n)
     lands = drop_lands(coming, m, n)
@@ -286,23 +288,6 @@ def _inside(side: Side, start: float, stop: float) -> float:
     """Share of a stretch that lies in mix zones."""
     inside = sum(max(0.0, min(b, stop) - max(a, start)) for a, b in side.preparation.mix_zones)
     return min(1.0, inside / max(stop - start, 1e-9))
-
-
-def key_words(leaving: Side, coming: Side, m: Meeting, n: float) -> str:
-    """How the keys stand to each other in the middle of the overlap; empty where one isn't known."""
-    mine, theirs = leaving.key_at(m.at + n / 2), coming.key_at(m.enter + n / 2 * m.level)
-    relation = keys.relation(mine, theirs)
-    if not relation:
-        return ""
-    mine, theirs = (k if k == side.key else f"{k} by then" for k, side in ((mine, leaving), (theirs, coming)))
-    if relation == keys.OTHER:
-        return f"keys differ ({mine}, {theirs})"
-    return f"keys fit ({mine} to {theirs}, {relation})"
-
-
-def stretch_of(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
-    """How much faster the coming track must run on the leaving track's clock; 0.03 is 3 %."""
-    return leaving.tempo_between(m.at, m.at + n) * m.level / coming.tempo_between(m.enter, m.enter + n * m.level) - 1
 
 
 def _reasons(

@@ -61,7 +61,7 @@ def report(leaving: Side, coming: Side, meeting: Meeting | None = None) -> Repor
         judged.expected,
         tuple((r.kind, r.p95) for r in judged.runs),
         tuple((r.kind, r.bars) for r in judged.runs),
-        proposals.key_words(leaving, coming, m, judged.together.beats),
+        judged.keys,
         all(starts),
         proposals.voices(leaving, coming, m, judged.together.beats),
     )

@@ -318,21 +318,6 @@ def test_a_pair_in_figures() -> None:
     assert none.meeting is None and none.risk == 1.0 and "no grid" in none.problem
 
 
-def test_a_track_that_went_up_leaves_in_its_last_key() -> None:
-    a, b = side(steady(tempo=120, first=0.5)), side(steady(tempo=122, first=0.5), title="Quay")
-    a, b = attrs.evolve(a, key="A minor"), attrs.evolve(b, key="Bb minor")
-    m = Meeting(256, 0, bars=16)
-    assert report.report(a, b, m).keys == "keys differ (A minor, Bb minor)"
-    assert a.form is not None
-    last = len(a.form.phrases) - 1
-    up = phrase_edits.raise_key(a.preparation, a.form, last, 1).form
-    assert up is not None and up.phrases[last].start == 256
-    a = attrs.evolve(a, form=up)
-    assert report.report(a, b, m).keys == "keys fit (Bb minor by then to Bb minor, same)"
-    assert report.report(a, b, Meeting(0, 0, bars=8)).keys == "keys differ (A minor, Bb minor)"
-    assert attrs.evolve(a, key="").key_at(200) == "" and attrs.evolve(a, form=None).key_at(200) == "A minor"
-
-
 def test_an_order_is_as_good_as_trying_all_of_them() -> None:
     rng = np.random.default_rng(3)
     for _ in range(10):

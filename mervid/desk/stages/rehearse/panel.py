@@ -319,9 +319,10 @@ class RehearsePanel(Panel):
             if most > MOST_STRETCH
             else ""
         )
+        keys = f" {words[:1].upper()}{words[1:]}." if (words := judged.keys) else ""
         self.details.setText(
-            tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.").format(
-                e.p95, ms(judged.line.p95), speed, told
+            tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.{4}").format(
+                e.p95, ms(judged.line.p95), speed, told, keys
             )
         )
 
