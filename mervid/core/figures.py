@@ -33,6 +33,15 @@ def change(value: float, *, digits: int = 1) -> str:
     return signed(100 * value, "%", digits=digits)
 
 
+def sentence(words: str) -> str:
+    """Words as a sentence of their own; names in them stay as they are. Empty stays empty.
+
+    >>> sentence("keys fit (A minor)"), sentence("")
+    ('Keys fit (A minor).', '')
+    """
+    return f"{words[:1].upper()}{words[1:]}." if words else ""
+
+
 def semitones(count: int) -> str:
     """An interval, up or down.
 

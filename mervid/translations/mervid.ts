@@ -4729,6 +4729,10 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>LEAVES</source>
         <translation type="unfinished" />
     </message>
@@ -4938,10 +4942,6 @@ at the playhead, A applies the recipe.</source>
     </message>
     <message>
         <source>, up to {0}: beyond {1} it is heard</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.{4}</source>
         <translation type="unfinished" />
     </message>
     <message>

@@ -308,6 +308,7 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     number = s.bookcase.make(lists.LIST, "Tonight")
     assert number is not None
     s.bookcase.add(number, [ids[0], ids[2], ids[1]])
+    s.bookcase.tag(ids, lambda t: t.set_key(ids, "bb min"))
     s.shown.show(number)
     press(pair, qtbot, "Y")
     assert view.pages.seen == LIST and not view.panel.isVisible()
@@ -315,6 +316,7 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     plan = view.list.plan
     assert [plan.item(r, 1).text() for r in range(2)] == ["Copper Ferry", "Night Barge"]  # type: ignore[union-attr]
     assert all(plan.item(r, 4).text().endswith("ms") for r in range(2))  # type: ignore[union-attr]
+    assert plan.item(0, 1).toolTip().endswith("Keys fit (Bb minor to Bb minor, same).")  # type: ignore[union-attr]
     # a note is kept with the pair, at the meeting that was judged
     plan.item(0, 11).setText("mind the horns")  # type: ignore[union-attr]
     kept = s.pairing.pairs.of(ids[0], ids[2])

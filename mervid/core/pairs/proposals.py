@@ -15,7 +15,7 @@ import numpy as np
 
 from ..arrays import Bools, Floats
 from ..errors import Refused
-from ..figures import faster
+from ..figures import faster, sentence
 from ..fitting.sureness import Sureness
 from . import places
 from .clock import EDGE_S
@@ -52,8 +52,7 @@ class Proposal:
     @property
     def words(self) -> str:
         """The reasons as one sentence."""
-        text = "; ".join(self.reasons)
-        return text[:1].upper() + text[1:] + "."
+        return sentence("; ".join(self.reasons))
 
 
 def level_of(leaving: Side, coming: Side) -> float:

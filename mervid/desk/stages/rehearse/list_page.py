@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ....core.figures import change, share
+from ....core.figures import change, sentence, share
 from ....core.pairs.gear_clocks import FIXED, GRIDS, HAND
 from ....core.pairs.report import Report
 from ....store.pairs import Pair
@@ -243,5 +243,5 @@ def _tip(r: Report | None, pair: Pair | None) -> str:
         return r.problem
     where = tr("the meeting that is kept") if pair is not None and pair.meeting is not None else tr("the best place")
     return tr("By {0}, {1} bars: holds with a chance of {2}. {3}").format(
-        where, r.meeting.bars, share(r.expected.safe), r.keys.capitalize()
+        where, r.meeting.bars, share(r.expected.safe), sentence(r.keys)
     )

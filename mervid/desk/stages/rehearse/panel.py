@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ....core.figures import change, share, signed
+from ....core.figures import change, sentence, share, signed
 from ....core.pairs import places
 from ....core.pairs.judgement import Judgement
 from ....core.pairs.meeting import CLOCKS, LAWS, MOST_STRETCH, Meeting
@@ -319,12 +319,9 @@ class RehearsePanel(Panel):
             if most > MOST_STRETCH
             else ""
         )
-        keys = f" {words[:1].upper()}{words[1:]}." if (words := judged.keys) else ""
-        self.details.setText(
-            tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.{4}").format(
-                e.p95, ms(judged.line.p95), speed, told, keys
-            )
-        )
+        text = tr("Foretold: 95 % within {0:.0f} ms. Heard: {1}. Coming runs {2}{3}.")
+        text = text.format(e.p95, ms(judged.line.p95), speed, told)
+        self.details.setText(f"{text} {sentence(judged.keys)}".strip())
 
     def show_meeting(self, leaving: Side | None, coming: Side | None, m: Meeting | None) -> None:
         """The fields."""
