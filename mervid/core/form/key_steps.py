@@ -18,8 +18,9 @@ MOST = 3
 """Semitones that a song goes up at once."""
 _STEPS, _BEFORE, _AFTER = 2, 2, 4
 """Steps of a track that are looked for, phrases that stand before one, and bars after it."""
-_NEARER, _CLEARER, _AGREES = 0.05, 0.045, 0.45
-"""How much nearer phrases must come than in the old key and than by another interval, and how well they must agree."""
+_NEARER, _CLEARER, _AGREES, _SCALE = 0.05, 0.045, 0.45, 0.15
+"""How much nearer phrases must come than in the old key and than by another interval, how well they must agree, and how
+much better in their pitches as a whole."""
 
 
 def raised(bars: Bars, edges: Ints) -> Ints:
@@ -34,7 +35,8 @@ def raised(bars: Bars, edges: Ints) -> Ints:
         return by
     sound = sound_apart(bars, edges)
     for _ in range(_STEPS):
-        first, step = _step(_agreements(lowered(bars.pitches, of_bars(by, edges, len(bars))), edges), sound, edges)
+        pitches = lowered(bars.pitches, of_bars(by, edges, len(bars)))
+        first, step = _step(_agreements(pitches, edges), _agreements(_held(pitches, edges), edges), sound, edges)
         if not step:
             break
         by[first:] += step
@@ -55,8 +57,19 @@ def _agreements(pitches: Floats, edges: Ints) -> Floats:
     return np.stack([agreement(even.reshape(len(even), -1), row, edges) for row in rows])
 
 
-def _step(agree: Floats, sound: Floats, edges: Ints) -> tuple[int, int]:
-    """The phrase with which the clearest step begins, and by how many semitones; 0 of them where there is none."""
+def _held(pitches: Floats, edges: Ints) -> Floats:
+    """Pitches of bars, (n, 24), as those of the whole phrase."""
+    whole = np.add.reduceat(pitches, edges[:-1])
+    return np.asarray(whole[np.clip(np.searchsorted(edges, np.arange(len(pitches)), "right") - 1, 0, len(whole) - 1)])
+
+
+def _step(agree: Floats, whole: Floats, sound: Floats, edges: Ints) -> tuple[int, int]:
+    """The phrase with which the clearest step begins, and by how many semitones; 0 of them where there is none.
+
+    Parameters
+    ----------
+    agree, whole : (12, k, k) how well phrases agree bar by bar, and in the pitches of all of it, by interval
+    """
     k, lengths = len(sound), np.diff(edges)
     cuts = np.arange(_BEFORE, k)
     cuts = cuts[edges[-1] - edges[cuts] >= _AFTER]
@@ -73,5 +86,8 @@ def _step(agree: Floats, sound: Floats, edges: Ints) -> tuple[int, int]:
     step, cut = np.unravel_index(int(sure.argmax()), sure.shape)
     first, by = int(cuts[cut]), int(up[step])
     partner = (sound - HARMONY * agree[by])[:first, first:].argmin(axis=0)
-    well = np.average(agree[by][partner, np.arange(first, k)], weights=lengths[first:])
-    return (first, by) if sure[step, cut] > 0 and well >= _AGREES else (0, 0)
+    at, weights = (partner, np.arange(first, k)), lengths[first:]
+    well = np.average(agree[by][at], weights=weights)
+    # chords in another order agree by an interval, too; but then the pitches of a phrase as a whole don't
+    scale = np.average(whole[by][at] - whole[0][at], weights=weights)
+    return (first, by) if sure[step, cut] > 0 and well >= _AGREES and scale >= _SCALE else (0, 0)
