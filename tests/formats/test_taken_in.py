@@ -14,6 +14,7 @@ import pytest
 
 from mervid.core.errors import FormatError, MervidError
 from mervid.core.model.cue import Cue
+from mervid.core.model.form import Phrase
 from mervid.core.model.preparation import Preparation, from_json, to_json
 from mervid.core.model.validation import valid
 from mervid.formats import exchange, recipe
@@ -49,6 +50,28 @@ def test_a_cue_that_makes_no_sense_is_refused_before_it_is_kept(tmp_path: Path, 
     document = exported(path)
     cue = next(c for c in document["sandbox"]["mervid"]["cues"] if c["beat"] is not None)
     cue |= change
+    path.write_text(json.dumps(document))
+    with pytest.raises(FormatError, match=says):
+        exchange.take(path, Preparation())
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"role": "anthem"}, "no known role"),
+        ({"role": ["drop"]}, "another kind"),
+        ({"raised": 99}, "raised by 99 semitones"),
+        ({"raised": "up"}, "no preparation"),
+        ({"letter": 5}, "another kind"),
+        ({"reason": "x" * 20_000}, "letters"),
+        ({"chance": 2.0}, "2 likely"),
+    ],
+)
+def test_a_phrase_that_makes_no_sense_is_refused_before_it_is_kept(tmp_path: Path, change: Any, says: str) -> None:
+    path = tmp_path / "x.jams"
+    document = exported(path)
+    phrases = [attrs.asdict(Phrase(0.0, "intro")), attrs.asdict(Phrase(32.0, "drop", "B", raised=1)) | change]
+    document["sandbox"]["mervid"]["form"] = {"phrases": phrases, "end": 64.0}
     path.write_text(json.dumps(document))
     with pytest.raises(FormatError, match=says):
         exchange.take(path, Preparation())

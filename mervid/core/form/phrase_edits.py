@@ -16,14 +16,12 @@ from ..errors import Refused
 from ..figures import semitones
 from ..hearing.evidence import Evidence
 from ..model.beatgrid import Grid, bar_name
-from ..model.form import PHRASE_ROLES, Form, Phrase
+from ..model.form import MOST_RAISED, PHRASE_ROLES, Form, Phrase
 from ..model.preparation import Preparation, edit, grid_of
 from . import bar_features, labelling, same_phrases, segmentation
 
 _SAME = 1e-6
 _TOLD = 6
-MOST_RAISED = 6
-"""Semitones up or down: one more is less the other way round."""
 
 
 def read(evidence: Evidence, grid: Grid, duration: float) -> Form | None:

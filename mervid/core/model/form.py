@@ -11,6 +11,8 @@ from ..errors import Refused
 from ..figures import signed
 
 OTHER = "other"
+MOST_RAISED = 6
+"""Semitones up or down: one more is less the other way round."""
 PHRASE_ROLES = ("intro", "verse", "chorus", "break", "build", "drop", "outro", OTHER)
 
 

@@ -9,6 +9,7 @@ import math
 
 from ..errors import FormatError
 from .cue import KINDS, SLOTS, Cue
+from .form import MOST_RAISED, PHRASE_ROLES
 from .preparation import Preparation, from_json, to_json
 
 MOST_S = 172_800.0
@@ -60,6 +61,12 @@ def _check(p: Preparation) -> None:
             _within(f"The phrase {q.role[:40]!r}", 0.0, q.start)
             if not 0 <= q.chance <= 1:
                 raise FormatError(f"The phrase on beat {q.start:g} is said to be {q.chance:g} likely, not 0 to 1.")
+            if q.role not in PHRASE_ROLES:
+                raise FormatError(f"The phrase on beat {q.start:g} has no known role ({', '.join(PHRASE_ROLES)}).")
+            if abs(q.raised) > MOST_RAISED:
+                raise FormatError(f"The key of the phrase on beat {q.start:g} is raised by {q.raised} semitones.")
+            if max(len(q.letter), len(q.reason)) > MOST_TEXT:
+                raise FormatError(f"The phrase on beat {q.start:g} has words of more than {MOST_TEXT} letters.")
         _within("The end of the phrases", 0.0, form.end)
     if p.origin is not None:
         _within("The beat that bars are counted from", 0.0, p.origin)

@@ -15,7 +15,7 @@ from ..theme.tr import tr
 from ..theme.words import tip_of
 from . import outward
 from .shown_rows import follow
-from .track_columns import COLUMNS, state_words, waits
+from .track_columns import COLUMNS, state_word, waits
 
 DRAGGED = outward.MANY
 FLAGS = (
@@ -84,7 +84,7 @@ class TableModel(QAbstractTableModel):
         """Words for how far a track is, and the share done while it is heard."""
         running = self._queue.progress.get(track.id)
         if running is None or running[0] == "waiting":
-            return state_words(track), None
+            return state_word(track), None
         stage, part = running
         return STAGES[stage], share_done(stage, part)
 

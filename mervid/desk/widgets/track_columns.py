@@ -26,13 +26,18 @@ class Column:
     right: bool = False
 
 
-def state_words(t: Track) -> str:
-    """How far the preparation of a track is."""
+def state_word(t: Track) -> str:
+    """How far the preparation of a track is, in a word or two that fit a narrow column."""
     if t.gone:
-        return tr("file missing")
+        return tr("missing")
     if t.state == FAILED:
-        return tr("can't be heard")
+        return tr("failed")
     return t.readiness if t.state == READY else tr("not heard")
+
+
+def state_words(t: Track) -> str:
+    """The same at length."""
+    return tr("file missing") if t.gone else tr("can't be heard") if t.state == FAILED else state_word(t)
 
 
 def waits(t: Track) -> str:
@@ -71,7 +76,7 @@ def rate(t: Track) -> str:
 
 COLUMNS = (
     Column("at", "At", 50, lambda t: "", "When it is played, in a list that says when it begins", right=True),
-    Column("readiness", "State", 82, state_words, "How far its preparation is; a wedge: it waits for you"),
+    Column("readiness", "State", 82, state_word, "How far its preparation is; a wedge: it waits for you"),
     Column("title", "Title", 158, lambda t: t.title),
     Column("artists", "Artists", 108, lambda t: t.artists),
     Column("tempo", "Tempo", 92, tempo, "BPM; a range where it wanders", right=True),
