@@ -40,11 +40,13 @@ DRUMMED = (*DEMO, "Brass Tide", "Lamplighter", "Salt Ledger", "Slack Water")
 VOICE = "Lamplighter (voice only)"
 
 
-def wait_for(ready: Callable[[], object], *, seconds: float = PATIENCE_S) -> None:
-    """Ask until it is so."""
+def wait_for(
+    ready: Callable[[], object], *, seconds: float = PATIENCE_S, instead: Callable[[], object] = lambda: "?"
+) -> None:
+    """Ask until it is so; where it never is, say what was `instead`."""
     until = time.monotonic() + seconds
     while not ready():
-        assert time.monotonic() < until, "it did not come to that"
+        assert time.monotonic() < until, f"it did not come to that: {instead()}"
         time.sleep(0.01)
 
 

@@ -111,9 +111,9 @@ def test_the_desktop_sees_what_plays_steers_it_and_stays_awake(ask: Ask, heard: 
     hold, free = "hold|Mervid|Music is playing", "free|41"
     ask(f"{PLAYER}.PlayPause")
     assert "Playing" in player("PlaybackStatus")
-    wait_for(lambda: heard() == [hold])
+    wait_for(lambda: heard() == [hold], instead=heard)
     ask(f"{PLAYER}.Pause")
-    wait_for(lambda: heard() == [hold, free])
+    wait_for(lambda: heard() == [hold, free], instead=heard)
     before = position()
     ask(f"{PLAYER}.Seek", "int64:7000000")
     assert position() == pytest.approx(before + 7, abs=0.01)
