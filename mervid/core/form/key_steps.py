@@ -59,7 +59,7 @@ def _agreements(pitches: Floats, edges: Ints) -> Floats:
 
 def _held(pitches: Floats, edges: Ints) -> Floats:
     """Pitches of bars, (n, 24), as those of the whole phrase."""
-    whole = np.add.reduceat(pitches, edges[:-1])
+    whole = np.add.reduceat(pitches[: edges[-1]], edges[:-1])
     return np.asarray(whole[np.clip(np.searchsorted(edges, np.arange(len(pitches)), "right") - 1, 0, len(whole) - 1)])
 
 

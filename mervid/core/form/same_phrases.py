@@ -7,10 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..arrays import Bools, Floats, Ints
+from ..hearing import voices
 from .bar_features import Bars
 
-ALIKE = 0.45
-"""Phrases nearer than this share a letter."""
+ALIKE, ALIKE_SUNG = 0.45, 1.0
+"""Phrases nearer than this share a letter; those of voices alone, whose lines have other words each time."""
 HARMONY = 0.35
 """What harmony counts beside the rest."""
 _COMPARED = 8
@@ -26,7 +27,7 @@ def apart(bars: Bars, edges: Ints) -> Floats:
     starts, lengths = edges[:-1], np.diff(edges)
     out = sound_apart(bars, edges) + HARMONY * (1 - agreement(bars.harmony, bars.harmony, edges))
     for x, weight in ((bars.voice, 0.25), (bars.drums, 0.35), (bars.level, 0.1)):
-        mean = np.add.reduceat(x, starts) / lengths
+        mean = np.add.reduceat(x[: edges[-1]], starts) / lengths
         out += weight * np.abs(mean[:, None] - mean[None])
     np.fill_diagonal(out, 0.0)
     return out
@@ -69,6 +70,11 @@ def _first_bars(edges: Ints) -> Iterator[tuple[Ints, Bools]]:
     for j in range(min(_COMPARED, int(lengths.max()))):
         there = lengths > j
         yield np.minimum(starts + j, int(edges[-1]) - 1), there[:, None] & there[None]
+
+
+def near(bars: Bars) -> float:
+    """How near phrases must be to be alike."""
+    return ALIKE_SUNG if voices.alone(bars) else ALIKE
 
 
 def letters(unlike: Floats, *, alike: float = ALIKE) -> Ints:

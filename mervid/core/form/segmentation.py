@@ -14,7 +14,7 @@ import numpy as np
 from ..arrays import Floats, Ints
 from . import boundary_net, key_steps
 from .bar_features import Bars, in_one_key
-from .same_phrases import apart, letters
+from .same_phrases import apart, letters, near
 
 LONGEST = 64
 """Bars a phrase may have."""
@@ -74,7 +74,9 @@ def outline(bars: Bars) -> Outline:
     raised = key_steps.raised(bars, edges)
     level = in_one_key(bars, key_steps.of_bars(raised, edges, len(bars))) if raised.any() else bars
     unlike = apart(level, edges)
-    return Outline(edges, letters(unlike), np.concatenate([[0.0], odds[edges[1:-1] - 1]]), unlike, raised)
+    return Outline(
+        edges, letters(unlike, alike=near(bars)), np.concatenate([[0.0], odds[edges[1:-1] - 1]]), unlike, raised
+    )
 
 
 # a step of tempo
