@@ -10,7 +10,7 @@ from ..arrays import Bools, Floats, Ints
 from ..hearing import voices
 from .bar_features import Bars
 
-ALIKE, ALIKE_SUNG = 0.45, 1.0
+ALIKE, ALIKE_SUNG = 0.55, 1.0
 """Phrases nearer than this share a letter; those of voices alone, whose lines have other words each time."""
 HARMONY = 0.35
 """What harmony counts beside the rest."""
