@@ -6318,15 +6318,23 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>missing</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>failed</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>file missing</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>can't be heard</source>
+        <source>Its file is not where it was.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Its file is not where it was.</source>
+        <source>can't be heard</source>
         <translation type="unfinished" />
     </message>
     <message>

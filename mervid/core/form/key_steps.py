@@ -14,8 +14,8 @@ from ..arrays import Floats, Ints
 from .bar_features import Bars, lowered
 from .same_phrases import HARMONY, agreement, sound_apart
 
-MOST = 3
-"""Semitones that a song goes up at once."""
+MOST, MOST_PHRASES = 3, 64
+"""Semitones that a song goes up at once, and phrases that a song has: what is longer is a whole night."""
 _STEPS, _BEFORE, _AFTER = 2, 2, 4
 """Steps of a track that are looked for, phrases that stand before one, and bars after it."""
 _NEARER, _CLEARER, _AGREES, _SCALE = 0.05, 0.045, 0.45, 0.15
@@ -31,7 +31,7 @@ def raised(bars: Bars, edges: Ints) -> Ints:
     edges : (k + 1,) bar at which each phrase begins, and the number of bars
     """
     by = np.zeros(len(edges) - 1, np.int64)
-    if len(by) <= _BEFORE or not len(bars.pitches):
+    if not _BEFORE < len(by) <= MOST_PHRASES or not len(bars.pitches):
         return by
     sound = sound_apart(bars, edges)
     for _ in range(_STEPS):

@@ -80,6 +80,8 @@ def test_a_short_tail_or_no_pitches_tell_nothing() -> None:
     bars, edges = song("ABABB", (0, 0, 0, 0, 1))
     assert not key_steps.raised(bars, np.array([0, 8, 16, 24, 32, 35])).any()
     assert not key_steps.raised(attrs.evolve(bars, pitches=np.zeros((0, 24))), edges).any()
+    # a whole night, in which other songs are in other keys
+    assert not key_steps.raised(*song("AB" * 33, (0,) * 33 + (1,) * 33)).any()
 
 
 @given(st.lists(st.integers(-11, 11), min_size=1, max_size=9))
