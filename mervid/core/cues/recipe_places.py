@@ -78,8 +78,8 @@ def vocal_start(evidence: Evidence | None, grid: Grid) -> float | None:
     frames = max(1, int(_SUNG_BARS * 4 * 60 / grid.tempo_overall() * EAR_FPS))
     if len(ear.voice) < frames:
         return None
-    mean = np.convolve(ear.voice, np.ones(frames) / frames, "valid")
-    sung = np.flatnonzero(mean > _SUNG)
+    run = np.concatenate([[0.0], np.cumsum(ear.voice, dtype=float)])
+    sung = np.flatnonzero(run[frames:] - run[:-frames] > _SUNG * frames)
     if not len(sung):
         return None
     begun = np.flatnonzero(ear.voice[int(sung[0]) :] > 0.5)
