@@ -116,7 +116,7 @@ def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot)
     assert starts(song) == before
 
 
-def test_the_key_goes_up_from_a_phrase_on_by_key_and_menu(song: Window, qtbot: QtBot) -> None:
+def test_the_key_of_the_music_goes_up_from_a_phrase_on(song: Window, qtbot: QtBot) -> None:
     ladder, track, panel = phrase(song).ladder, song.session.track, phrase(song).panel
 
     def raised() -> list[int]:

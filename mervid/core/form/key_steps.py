@@ -36,7 +36,9 @@ def raised(bars: Bars, edges: Ints) -> Ints:
     sound = sound_apart(bars, edges)
     for _ in range(_STEPS):
         pitches = lowered(bars.pitches, of_bars(by, edges, len(bars)))
-        first, step = _step(_agreements(pitches, edges), _agreements(_held(pitches, edges), edges), sound, edges)
+        # each phrase as one bar that holds all its pitches
+        whole = _agreements(np.add.reduceat(pitches[: edges[-1]], edges[:-1]), np.arange(len(edges)))
+        first, step = _step(_agreements(pitches, edges), whole, sound, edges)
         if not step:
             break
         by[first:] += step
@@ -55,12 +57,6 @@ def _agreements(pitches: Floats, edges: Ints) -> Floats:
     even /= np.linalg.norm(even, axis=2, keepdims=True) + 1e-6
     rows = (np.roll(even, -step, axis=2).reshape(len(even), -1) for step in range(12))
     return np.stack([agreement(even.reshape(len(even), -1), row, edges) for row in rows])
-
-
-def _held(pitches: Floats, edges: Ints) -> Floats:
-    """Pitches of bars, (n, 24), as those of the whole phrase."""
-    whole = np.add.reduceat(pitches[: edges[-1]], edges[:-1])
-    return np.asarray(whole[np.clip(np.searchsorted(edges, np.arange(len(pitches)), "right") - 1, 0, len(whole) - 1)])
 
 
 def _step(agree: Floats, whole: Floats, sound: Floats, edges: Ints) -> tuple[int, int]:

@@ -90,8 +90,8 @@ def letters(unlike: Floats, *, alike: float = ALIKE) -> Ints:
     k = len(unlike)
     if k < 2:
         return np.zeros(k, np.int64)
-    near = squareform((unlike + unlike.T) / 2, checks=False)
-    groups = fcluster(linkage(near, "average"), alike, "distance")
+    pairs = squareform((unlike + unlike.T) / 2, checks=False)
+    groups = fcluster(linkage(pairs, "average"), alike, "distance")
     order: dict[int, int] = {}
     return np.array([order.setdefault(int(g), len(order)) for g in groups], np.int64)
 

@@ -89,10 +89,6 @@ class Form:
         begins = [i for i, q in enumerate(self.phrases) if not i or not q.joins]
         return tuple(Section(a, b) for a, b in itertools.pairwise([*begins, len(self.phrases)]))
 
-    def raised_at(self, beat: float) -> int:
-        """Semitones that the key at a beat lies above the one at the beginning."""
-        return [q.raised for q in self.phrases if q.start <= beat or q is self.phrases[0]][-1]
-
     @cached_property
     def mostly_raised(self) -> int:
         """Semitones that the key of most of the track lies above the one at the beginning."""

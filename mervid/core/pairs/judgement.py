@@ -27,7 +27,7 @@ class Judgement:
     runs: tuple[Run, ...]
     expected: Forecast
     remarks: tuple[Remark, ...]
-    keys: str = ""
+    keys: str
 
 
 def judge(leaving: Side, coming: Side, meeting: Meeting, best: Proposal | None = None) -> Judgement:

@@ -12,6 +12,7 @@ from ..character import key as keys
 from ..edits import listening_edits
 from ..errors import Refused
 from ..fitting.sureness import Beside
+from ..form.phrase_edits import phrase_at
 from ..hearing.evidence import Evidence
 from ..hearing.heard import Heard, nothing_heard
 from ..hearing.spectra import EAR_FPS
@@ -92,7 +93,10 @@ class Side:
 
     def key_at(self, beat: float) -> str:
         """The key at a beat: the one of the track is that of most of it, and a song may go on in another."""
-        return keys.moved(self.key, self.form.raised_at(beat) - self.form.mostly_raised) if self.form else self.key
+        if self.form is None:
+            return self.key
+        here = self.form.phrases[phrase_at(self.form, beat)]
+        return keys.moved(self.key, here.raised - self.form.mostly_raised)
 
     @cached_property
     def attacks(self) -> Floats:

@@ -102,7 +102,8 @@ def test_a_form_says_and_keeps_its_steps() -> None:
     assert up is not None
     assert [q.name for q in up.phrases] == ["A", "B", "C", "B +1"]
     assert "a semitone up at 25" in phrase_edits.line_of(p, up)
-    assert (up.raised_at(0.0), up.raised_at(95.9), up.raised_at(96.0), up.mostly_raised) == (0, 0, 1, 0)
+    here = [up.phrases[phrase_edits.phrase_at(up, beat)].raised for beat in (0.0, 95.9, 96.0)]
+    assert (*here, up.mostly_raised) == (0, 0, 1, 0)
     down = phrase_edits.raise_key(p, up, 1, -2).form
     assert down is not None and [q.raised for q in down.phrases] == [0, -2, -2, -1] and down.mostly_raised == -2
     assert "2 semitones down at 9" in phrase_edits.line_of(p, down)
