@@ -322,9 +322,10 @@ def line_of(p: Preparation, what: Form | None) -> str:
         if run and role == labelling.INTRO:
             said.append(f"{sum(run)}-bar intro")
     for role, words in ((labelling.DROP, "drop"), (labelling.CHORUS, "chorus")):
-        at = [bar_of(p.grid, q.start, p.origin) for q, _ in whole if q.role == role]
-        if at:
-            at = [*at[:_TOLD], "…"] if len(at) > _TOLD + 1 else at
+        begins = [q.start for q, _ in whole if q.role == role]
+        if begins:
+            some = begins[:_TOLD] if len(begins) > _TOLD + 1 else begins
+            at = [*(bar_of(p.grid, b, p.origin) for b in some), *(["…"] if len(some) < len(begins) else [])]
             said.append(f"{words if len(at) == 1 else words + ('es' if words == 'chorus' else 's')} at {', '.join(at)}")
             if role == labelling.DROP:
                 break

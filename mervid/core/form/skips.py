@@ -6,8 +6,9 @@ have the same letter and as many bars, one can also change over at any place ins
 
 from __future__ import annotations
 
+import itertools
+
 import attrs
-import numpy as np
 
 from ..model.beatgrid import Grid
 from ..model.form import Form
@@ -41,8 +42,8 @@ class Skip:
 def skips(grid: Grid, what: Form) -> list[Skip]:
     """Skips from each chorus to the next later ones; from drop to drop where there is no chorus."""
     lengths = bars_in(grid, what)
-    sizes = grid.bar_sizes([q.start for q in what.phrases])
-    begins = np.concatenate([[0.0], np.cumsum(lengths)])
+    sizes = grid.bar_sizes([q.start for q in what.phrases]).tolist()
+    begins = [0.0, *itertools.accumulate(lengths)]
     role = next((r for r in _TARGETS if sum(q.role == r for q in what.phrases) > 1), "")
     found = [i for i, q in enumerate(what.phrases) if q.role == role]
     out = []
@@ -50,7 +51,7 @@ def skips(grid: Grid, what: Form) -> list[Skip]:
         for j in found[k + 1 : k + 1 + MOST_LATER]:
             a, b = what.phrases[i], what.phrases[j]
             same = a.letter == b.letter and abs(lengths[i] - lengths[j]) < 0.01 and sizes[i] == sizes[j]
-            out.append(Skip(i, j, a.start, b.start, float(begins[j] - begins[i]), bool(same)))
+            out.append(Skip(i, j, a.start, b.start, begins[j] - begins[i], same))
     return out
 
 

@@ -72,7 +72,7 @@ class Evidence:
 
     def attack_strength(self) -> Singles:
         """Attack strength as float32 in [0, 1]."""
-        return self.attack.astype(np.float32) / np.float32(255)
+        return np.divide(self.attack, np.float32(255), dtype=np.float32)
 
 
 def to_bytes(value: Evidence) -> bytes:

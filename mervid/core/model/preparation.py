@@ -82,7 +82,8 @@ def from_json(text: str) -> Preparation:
 
 def locked_in(text: str) -> bool:
     """Whether the preparation that `to_json` wrote is locked; quicker than reading all of it."""
-    return bool(json.loads(text)["readiness"] == LOCKED)
+    # inside a text each of these quotes would have a backslash before it
+    return f'"readiness":"{LOCKED}"' in text
 
 
 P = ParamSpec("P")

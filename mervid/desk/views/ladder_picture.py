@@ -288,9 +288,9 @@ class LadderPicture(View):
     def _draw_sections(self, p: QPainter) -> None:
         """Beside the lengths: a bracket around the phrases of one section, with all its bars; closed ones are named."""
         assert self.form is not None
-        pal, height = self.palette_, self.row_height
+        pal, height, origin = self.palette_, self.row_height, self.row_top(0)
         for s in self.form.sections:
-            top, bottom = self.row_top(s.first) + 2, self.row_top(s.stop) - 5
+            top, bottom = origin + s.first * height + 2, origin + s.stop * height - 5
             closed = self.inside[s.first] if s.first < len(self.inside) else 1
             if bottom < HEAD or top > self.height() or (len(s) < 2 and closed < 2):
                 continue

@@ -167,7 +167,7 @@ class Overview(TimeView):
         if grid is None or form is None:
             return
         times = grid.time_at([q.start for q in form.phrases] + [form.end])
-        xs = [float(self.x_of(min(max(t, 0.0), self.duration))) for t in times.tolist()]
+        xs = self.x_of(np.clip(times, 0.0, self.duration)).tolist()
         p.setFont(small(7.5, bold=True))
         tints = {letter: tint(pal, letter_number(letter)) for letter in {q.letter for q in form.phrases}}
         for q, a, b in zip(form.phrases, xs[:-1], xs[1:], strict=True):
