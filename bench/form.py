@@ -3,10 +3,11 @@
 FOLDERs hold NAME.ogg or NAME.flac and NAME.json with `beats`, `downbeats` and `sections`, a list of {start or bar,
 kind or label}; by default the demo set and ../shared/bench/items; `bench/songs.py` renders sixty more. Boundaries at
 0.5 and 3 s and pairwise labels as mir_eval.segment measures them: of phrases, and of the sections they make; roles
-where they are named alike, lengths in bars that are exact, steps of the key where sections say `raised`. In the same
-run two public structure methods, which are told the true number of sections and of kinds: agglomerative clustering
-(librosa), Laplacian spectral clustering (McFee & Ellis, ISMIR 2014). Ours on the grid that a new track opens with, and
-on the true one. Time for five minutes.
+where they are named alike, lengths in bars that are exact, steps of the key where sections say `raised`. ALL, and as
+FORM without recordings whose sections are only where a tempo changes or drums come in. In the same run two public
+structure methods, which are told the true number of sections and of kinds: agglomerative clustering (librosa),
+Laplacian spectral clustering (McFee & Ellis, ISMIR 2014). Ours on the grid that a new track opens with, and on the true
+one. Time for five minutes.
 """
 
 from __future__ import annotations
@@ -37,6 +38,8 @@ COLUMNS = (
     "librosa F .5", "librosa F 3", "librosa pairs", "spectral F .5", "spectral F 3", "spectral pairs",
 )  # fmt: skip
 NAMES = {"hook": "chorus", "drums in": "verse"}
+TEMPO, EVENTS = ("stepped", "ramp"), {"first downbeat", "drums in"}
+"""Classes whose sections are changes of tempo, and names of what is no phrase: FORM leaves such recordings out."""
 
 
 def truth_of(path: Path) -> tuple[np.ndarray, list[str], dict[str, Any]] | None:
@@ -142,6 +145,7 @@ def one(path: Path) -> dict[str, Any] | None:
     end = float(data["downbeats"][-1])
     ref = stretches(starts, end)
     row: dict[str, Any] = {"name": path.stem, "class": data.get("class", "demo")}
+    row["musical"] = row["class"] not in TEMPO and not EVENTS.issuperset(names)
     began = time.process_time()
     found = phrase_edits.read(evidence, p.grid, facts.duration)
     row["seconds"], row["minutes"] = time.process_time() - began, facts.duration / 60
@@ -196,8 +200,10 @@ def table(rows: list[dict[str, Any]]) -> None:
     for r in rows:
         groups[r["class"]].append(r)
         groups["ALL"].append(r)
+        if r["musical"]:
+            groups["FORM"].append(r)
     print(f"{'':10s}   n " + " ".join(f"{c:>15s}" for c in COLUMNS))
-    for name, group in sorted(groups.items(), key=lambda kv: (kv[0] == "ALL", kv[0])):
+    for name, group in sorted(groups.items(), key=lambda kv: (kv[0] in ("ALL", "FORM"), kv[0])):
         cells = []
         for c in COLUMNS:
             have = [r[c] for r in group if c in r]
