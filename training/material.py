@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import json
 import sys
+from functools import partial
 from pathlib import Path
 
 import numpy as np
 
-from training import singers
+from training import composer, grooves, singers
 from training.render import Studio, Take
 from training.sounds import RATE, SoundFont, encode
 from training.takes import make, talk
@@ -21,7 +22,9 @@ FOLDER = Path(__file__).resolve().parent.parent / "tests" / "material"
 KINDS = ("disco", "funk", "hiphop", "rock", "dance", "waltz", "pop", "none")
 VOICE, TALK = 2_100_006, 2_200_000
 """Seeds of a voice alone and of somebody who talks."""
-SECONDS = 28.0
+ODD = {5: ("five", 2_300_000), 7: ("seven", 2_400_000)}
+"""Names and seeds of takes with so many beats in a bar."""
+SECONDS, OF_ODD = 28.0, 36.0
 
 
 def main() -> int:
@@ -40,15 +43,19 @@ def main() -> int:
         seed += 1
     _write(make(studio, VOICE, seconds=SECONDS, compose=singers.compose), VOICE)
     _write(talk(TALK, seconds=SECONDS), TALK)
+    for beats, (name, seed) in ODD.items():
+        compose = partial(composer.compose, among=tuple(g for g in grooves.ODD if g.beats == beats))
+        _write(make(studio, seed, seconds=OF_ODD, compose=compose), seed, name)
     return 0
 
 
-def _write(take: Take, seed: int) -> None:
-    truth = {"class": take.family, "beats": take.beats, "downbeats": take.downbeats}
+def _write(take: Take, seed: int, name: str = "") -> None:
+    name = name or take.family
+    truth = {"class": name, "beats": take.beats, "downbeats": take.downbeats}
     text = json.dumps({k: v if isinstance(v, str) else np.round(v, 5).tolist() for k, v in truth.items()})
-    (FOLDER / f"{take.family}.json").write_text(text + "\n", "utf-8")
-    encode(FOLDER / f"{take.family}.ogg", take.samples, form="OGG", subtype="VORBIS", level=0.7)
-    print(f"{take.family}: seed {seed}, {len(take.samples) / RATE:.1f} s, {len(take.beats)} beats")
+    (FOLDER / f"{name}.json").write_text(text + "\n", "utf-8")
+    encode(FOLDER / f"{name}.ogg", take.samples, form="OGG", subtype="VORBIS", level=0.7)
+    print(f"{name}: seed {seed}, {len(take.samples) / RATE:.1f} s, {len(take.beats)} beats")
 
 
 if __name__ == "__main__":

@@ -17,7 +17,7 @@ from ..hearing.evidence import Evidence
 from ..hearing.heard import Heard
 from ..model import preparation
 from ..model.beatgrid import Grid, MeterMark, Pin
-from ..model.hints import COUNT, DOWNBEAT, EVEN, QUIET, TAP, Hint
+from ..model.hints import COUNT, DOWNBEAT, END, EVEN, METRE, QUIET, TAP, Hint
 from ..model.preparation import Preparation, edit, grid_of
 from ..model.tempo_range import TempoRange
 from . import count_edits, grid_edits, part_edits
@@ -27,6 +27,8 @@ LEVELS = (2.0, 0.5, 1.5, 2 / 3)
 _SAME_LEVEL = 1.2
 _STEADY_WITHIN = 0.9
 _FAR = 120.0
+LEAST_BAR, MOST_BAR = 2, 16
+"""Beats of a bar that can be heard."""
 MOST_AT_ONCE = 2500
 """More beats than this are not fitted while a person waits."""
 
@@ -120,6 +122,25 @@ def tap_along(p: Preparation, evidence: Evidence, beats: Floats, downbeats: Floa
     near = heard.times[np.abs(heard.times[None] - downbeats[:, None]).argmin(axis=1)]
     downs = tuple(Hint(DOWNBEAT, float(t)) for t in np.unique(near))
     return _under(attrs.evolve(p, hints=kept), evidence, taps + downs, ())
+
+
+@edit("Set beats a bar")
+def count_bars(p: Preparation, evidence: Evidence, beats: int, start: float = 0.0, stop: float = END) -> Preparation:
+    """Bars have so many beats from `start` to `stop`, s, and where they begin is heard; hints on downbeats there stand.
+
+    Raises
+    ------
+    Refused
+        Bars are counted so already, there are too few beats, or the track was heard without the trained ear.
+    """
+    if not LEAST_BAR <= beats <= MOST_BAR:
+        raise Refused(f"Bars of {LEAST_BAR} to {MOST_BAR} beats can be heard, not of {beats}. M sets others.")
+    if p.grid is not None and not counts_alike(p.grid, heard_of(evidence, p)):
+        raise Refused("The grid counts otherwise than what is heard here: press M, which counts from the bar here on.")
+    made = _under(p, evidence, (Hint(METRE, start, stop, float(beats)),), ())
+    if p.grid is not None and grid_of(made).meter == p.grid.meter:
+        raise Refused(f"Bars have {beats} beats here already.")
+    return made
 
 
 @edit("Pull onto its thread")

@@ -13,7 +13,7 @@ import attrs
 import numpy as np
 
 from ..edits import grid_edits
-from ..edits.listening_edits import level_within, listen_again
+from ..edits.listening_edits import count_bars, level_within, listen_again
 from ..errors import Refused
 from ..figures import share
 from ..fitting import fit
@@ -44,6 +44,7 @@ def findings(c: Study) -> tuple[Finding, ...]:
         for part in (
             _level,
             _phase,
+            _metre,
             _unsure,
             *time,
             recording_findings.gaps,
@@ -128,6 +129,20 @@ def _phase(c: Study) -> Iterator[Finding]:
             at,
             fix=c.fix("Begin bars as heard", grid_edits.set_downbeat, float(c.p.grid.time_at(beat[len(downs) // 2]))),
         )
+
+
+def _metre(c: Study) -> Iterator[Finding]:
+    """Bars of five or seven, heard so or not."""
+    other = next((o for o in c.opinions if o.about == "metre"), None)
+    if other is None:
+        return
+    beats, here = int(other.hints[0].value), c.heard.metre
+    fix = c.fix(f"Count bars of {beats}", count_bars, c.evidence, beats)
+    if other.chance >= AS_LIKELY:
+        text = f"Perhaps bars have {beats} beats: what is played comes again after {beats}, not after {here}"
+        yield Finding("metre", f"{text} ({share(other.chance)}).", asked(other.chance), fix=fix)
+    else:
+        yield Finding("metre", f"Bars have {here} beats: what is played comes again after so many.", ODD, fix=fix)
 
 
 def _unsure(c: Study) -> Iterator[Finding]:

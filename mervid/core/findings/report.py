@@ -48,7 +48,7 @@ def report(question: Question, followed: Preparation | None = None) -> Report:
     """Findings and second opinions; `followed` saves fitting what was fitted already."""
     q = question
     heard = heard_of(q.evidence, q.preparation)
-    others = alternatives.opinions(q.evidence, heard)
+    others = alternatives.opinions(q.evidence, heard, q.preparation.hints)
     studied = study.study(
         q.preparation,
         q.evidence,

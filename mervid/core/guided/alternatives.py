@@ -1,8 +1,9 @@
 """Second opinions: what else the beats could be, and how likely each is.
 
 The count may be at another level (twice or half as fast, or three for two), between the beats, or right with bars that
-begin elsewhere; for the whole track or for one section. The chance of the reading that was chosen is calibrated when
-the ear is trained; what is left is shared among the others by what the ear heard at their beats.
+begin elsewhere, for the whole track or for one section, or that have five or seven beats. The chance of the reading
+that was chosen is calibrated when the ear is trained; what is left is shared among the others by what the ear heard at
+their beats.
 """
 
 from __future__ import annotations
@@ -11,12 +12,13 @@ import attrs
 import numpy as np
 
 from ..arrays import Floats, Ints
-from ..hearing import bar_pointer, count_level
+from ..hearing import bar_pointer, count_level, odd_bars
 from ..hearing.count_level import READINGS
+from ..hearing.drum_patterns import BEATS
 from ..hearing.ear import Strengths
 from ..hearing.evidence import Evidence
 from ..hearing.heard import Heard
-from ..model.hints import COUNT, DOWNBEAT, END, Hint
+from ..model.hints import COUNT, DOWNBEAT, END, METRE, Hint
 
 _LEAST = 0.02
 _SECONDS = 4.0
@@ -24,6 +26,8 @@ _SECTION = 32
 _CLEARLY = 5.0
 _MOST = 6
 _SETTLED = 0.979
+_ODD = 0.95
+"""The chance of bars of five or seven where they are told: of 67 such rendered takes none was something else."""
 
 
 @attrs.frozen
@@ -36,7 +40,7 @@ class Opinion:
     chance : 0 to 1
     hints : what to tell the guided hearing to read it so; none for the reading that stands
     start, stop : s, the part it is about
-    about : "level", "phase" or "section"
+    about : "level", "phase", "metre" or "section"
     """
 
     name: str
@@ -47,19 +51,22 @@ class Opinion:
     about: str = "level"
 
 
-def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
+def opinions(evidence: Evidence, heard: Heard, hints: tuple[Hint, ...] = ()) -> tuple[Opinion, ...]:
     """The reading that stands, then the others, likeliest first; those under 2 % are left out.
 
     Parameters
     ----------
-    heard : what is heard under the hints that hold now
+    heard : what is heard under the `hints` that hold now
     """
     n = len(heard.times)
     if n < 16:
         return ()
     level, phase = heard.level_chance or 0.5, heard.phase_chance or 0.5
-    out = [Opinion("as it stands", level * phase)]
     ear = evidence.strengths
+    # how many beats a bar has, a person has said, or what comes again tells
+    odd = 0 if ear is None or any(h.kind == METRE for h in hints) else odd_bars.size(evidence, heard.times)
+    sized = 1.0 if not odd else _ODD if odd == heard.metre else 1 - _ODD
+    out = [Opinion("as it stands", level * sized * phase)]
     others = _levels(ear, evidence, heard)
     total = sum(score for _, score in others) or 1.0
     for (name, ratio, shift), score in others:
@@ -67,7 +74,7 @@ def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
         hint = Hint(COUNT, value=ratio, shift=shift)
         out.append(Opinion(f"beats {name}", (1 - level) * score / total, (hint,)))
     position, size = heard.position, heard.metre
-    each = _shifts(ear, heard, position, size)
+    each = _shifts(evidence, heard, position, size)
     if size > 1:
         support = each.sum(axis=1) / 8
         shares = np.exp(np.clip(support[1:] - support[1:].max(), -20, 0))
@@ -77,11 +84,14 @@ def opinions(evidence: Evidence, heard: Heard) -> tuple[Opinion, ...]:
             if len(later):
                 at = float(heard.times[later[len(later) // 2]])
                 name = f"bars begin {_moved(k, size)}"
-                out.append(
-                    Opinion(name, level * (1 - phase) * float(shares[k - 1]), (Hint(DOWNBEAT, at),), about="phase")
-                )
+                chance = level * sized * (1 - phase) * float(shares[k - 1])
+                out.append(Opinion(name, chance, (Hint(DOWNBEAT, at),), about="phase"))
     if phase < _SETTLED:
         out += _sections(each, heard, position)
+    if odd:
+        other = BEATS if odd == size else odd
+        hint = Hint(METRE, value=float(other))
+        out.append(Opinion(f"bars of {other} beats", level * (1 - sized), (hint,), about="metre"))
     likely = [o for o in out[1:] if o.chance >= _LEAST]
     return (out[0], *sorted(likely, key=lambda o: -o.chance)[:_MOST])
 
@@ -124,11 +134,13 @@ def _struck(evidence: Evidence, times: Floats) -> float:
     return float(evidence.attack[at].mean()) / 255
 
 
-def _shifts(ear: Strengths | None, heard: Heard, position: Ints, size: int) -> Floats:
+def _shifts(evidence: Evidence, heard: Heard, position: Ints, size: int) -> Floats:
     """For each beat (columns) what speaks for it when all bars begin 0, 1, ... beats later (rows): log-odds."""
-    if ear is None:
+    if evidence.strengths is None:
         return np.zeros((size, len(position)))
-    yes, no = bar_pointer.sides(ear, heard.times)
+    yes, no = bar_pointer.sides(evidence.strengths, heard.times)
+    if size not in odd_bars.USUAL:
+        yes, no = odd_bars.odds(evidence, heard.times), np.zeros(len(position))
     return np.array([np.where(position % size == k, yes, no) for k in range(size)])
 
 

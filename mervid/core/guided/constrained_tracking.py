@@ -15,14 +15,14 @@ import numpy as np
 
 from ..arrays import Bools
 from ..errors import Refused
-from ..hearing import bar_pointer, beat_tracking
+from ..hearing import bar_pointer, beat_tracking, odd_bars
 from ..hearing.ear import Strengths
 from ..hearing.evidence import Evidence
 from ..hearing.features import ATTACK_RATE
 from ..hearing.heard import Heard
 from ..hearing.spectra import EAR_FPS
 from ..maths import regression
-from ..model.hints import ALIKE, COUNT, DOWNBEAT, EVEN, QUIET, TAP, TEMPO, Hint
+from ..model.hints import ALIKE, COUNT, DOWNBEAT, EVEN, METRE, QUIET, TAP, TEMPO, Hint
 from . import hand_pins, tap_tracking
 from .beats import APART, Beats, joined, precise
 
@@ -42,7 +42,7 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     Raises
     ------
     Refused
-        A hint of tempo where the ear's strengths were not kept.
+        A hint of tempo or metre where the ear's strengths were not kept.
     """
     heard = evidence.heard
     taps = any(h.kind == TAP for h in hints)
@@ -53,6 +53,10 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     for hint in hints:
         if hint.kind == EVEN:
             beats = _evened(beats, hint, pins)
+    chance = heard.phase_chance
+    for hint in hints:
+        if hint.kind == METRE:
+            beats, metre, chance = _metred(beats, hint, metre, evidence)
     downs = sorted(h.start for h in hints if h.kind == DOWNBEAT)
     if downs:
         beats = attrs.evolve(beats, opens=_barred(beats, downs, metre, evidence.strengths))
@@ -61,7 +65,7 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
             beats = attrs.evolve(beats, opens=_continued(beats, hint, metre))
     # what a person said is settled
     level = _SAID if pins or any(h.kind in (COUNT, TEMPO, TAP) for h in hints) else heard.level_chance
-    phase = _SAID if any(h.kind in (DOWNBEAT, ALIKE) for h in hints) else heard.phase_chance
+    phase = _SAID if any(h.kind in (DOWNBEAT, ALIKE) for h in hints) else chance
     found = beat_tracking.numbered(beats.times, beats.numbers, beats.opens, metre, beats.confidence, level, phase)
     # where most beats are as they were heard, a hand here and there makes no strokes of them
     as_heard = int(np.isin(found.times, heard.times).sum())
@@ -180,6 +184,21 @@ def _evened(beats: Beats, hint: Hint, pins: tuple[float, ...]) -> Beats:
     times = beats.times.copy()
     times[a:b] = new
     return attrs.evolve(beats, times=np.maximum.accumulate(times)) if np.all(np.diff(times) > APART / 2) else beats
+
+
+def _metred(beats: Beats, hint: Hint, metre: int, evidence: Evidence) -> tuple[Beats, int, float]:
+    """The part in bars of `value` beats, how many most bars have then, the chance that the right beats begin one."""
+    a, b = beats.within(hint.start, hint.stop)
+    size = int(hint.value)
+    if evidence.strengths is None:
+        raise Refused("This track was heard without the trained ear: press M, which counts from the bar here on.")
+    if b - a < 2 * size:
+        raise Refused(f"Too few beats are heard here for two bars of {size}.")
+    part = beats.part(a, b)
+    place, chance = odd_bars.places(evidence, part.times, part.numbers, size)
+    opens = beats.opens.copy()
+    opens[a:b] = place == 0
+    return attrs.evolve(beats, opens=opens), size if b - a > len(opens) / 2 else metre, chance
 
 
 def _barred(beats: Beats, downs: list[float], metre: int, ear: Strengths | None) -> Bools:

@@ -20,7 +20,7 @@ from ..sound.damage import Damage
 from ..sound.decoding import Decoded
 from ..sound.loudness import LoudnessMeter
 from ..sound.waveform import Waveform, WaveformMaker
-from . import beat_tracking, features, loops, turntable
+from . import beat_tracking, features, loops, odd_bars, turntable
 from .evidence import Evidence
 
 _COLOUR_SCALE = 64.0
@@ -72,7 +72,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         heard, said = beat_tracking.track(sound, progress=within(progress, 0.6, 1.0))
     times, strengths = features.onsets(sound.attack)
     sway = turntable.sway(sound.partials)
-    return Evidence(
+    found = Evidence(
         heard,
         np.rint(sound.attack * 255).astype(np.uint8),
         np.rint(np.clip(sound.percussive, 0, 1) * 255).astype(np.uint8),
@@ -91,6 +91,7 @@ def conclude(heap: Heap, *, damage: tuple[Damage, ...] = (), progress: Callable[
         heap.meter.level(),
         turntable.waves(sound.partials, sway) if sway else (),
     )
+    return found if loop else odd_bars.recounted(found)
 
 
 def _halved(x: Singles, scale: float) -> NDArray[np.uint8]:

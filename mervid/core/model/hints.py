@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import attrs
 
-DOWNBEAT, QUIET, TEMPO, EVEN, ALIKE, COUNT, TAP = "downbeat", "quiet", "tempo", "even", "alike", "count", "tap"
+DOWNBEAT, QUIET, TEMPO, EVEN, ALIKE = "downbeat", "quiet", "tempo", "even", "alike"
+COUNT, TAP, METRE = "count", "tap", "metre"
 END = 1e9
 """Stands for the end of the track in a hint."""
 
@@ -17,7 +18,8 @@ class Hint:
     ----------
     kind : "downbeat" (at `start`), "quiet" (no beats from `start` to `stop`), "tempo" (about `value` BPM), "even" (one
         steady tempo), "alike" (bars continue the count of the part around `value` s), "count" (`value` beats for
-        each that was heard, and `shift` beats later) or "tap" (a hand that tapped along says: a beat at `start`)
+        each that was heard, and `shift` beats later), "tap" (a hand that tapped along says: a beat at `start`) or
+        "metre" (bars of `value` beats)
     start, stop : s
     """
 

@@ -57,6 +57,22 @@ class BeatCommands(AlignCommands):
             tr("From the bar here on"), (field,), lambda n: self.track.apply(count_edits.set_meter, position, n)
         )
 
+    @command("Ctrl+M", "Type how many beats all bars have, and hear where they begin", COUNT, also="meter five seven")
+    def count_bars(self, _: object) -> None:
+        """In the chosen part, or in the whole track."""
+        grid, evidence = self.track.grid, self.track.evidence
+        if grid is None or evidence is None:
+            self.no_grid()
+            return
+        part = self.session.part.value
+        low, high = listening_edits.LEAST_BAR, listening_edits.MOST_BAR
+        now = grid.beats_per_bar(float(grid.beat_at(part[0] if part else self.player.position)))
+        field = Field(tr("beats a bar"), str(now), lambda t: typed_values.whole(t, "beats", low, high))
+        title = tr("Bars of this part, as they are heard") if part else tr("All bars, as they are heard")
+        self.view.line.ask(
+            title, (field,), lambda n: self.track.apply(listening_edits.count_bars, evidence, n, *(part or ()))
+        )
+
     @command("Ctrl+D", "Call the bar here bar 1", COUNT, also="first bar number start count")
     def count_from(self, _: object) -> None:
         self.track.apply(count_edits.count_from, self.player.position)
