@@ -964,6 +964,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Type how many beats all bars have, and hear where they begin</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Call the bar here bar 1</source>
         <translation type="unfinished" />
     </message>
@@ -1001,6 +1005,14 @@
     </message>
     <message>
         <source>From the bar here on</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Bars of this part, as they are heard</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>All bars, as they are heard</source>
         <translation type="unfinished" />
     </message>
     <message>

@@ -164,6 +164,37 @@ def test_values_are_typed_and_bad_ones_say_what_is_wrong(ferry: Window, qtbot: Q
     assert "113 BPM is set, but beats lie up to" in ferry.note.text.text()
 
 
+def test_all_bars_get_a_size_and_where_they_begin_is_heard(ferry: Window, qtbot: QtBot) -> None:
+    session, form = ferry.session, align(ferry).line
+    before = session.track.preparation
+    assert before.grid is not None
+    press(ferry, qtbot, "Ctrl+M")
+    assert [e.text() for e in form.edits] == ["4"] and "All bars" in form.edits[0].accessibleName()
+    type_in(ferry, qtbot, "17")
+    assert "must be whole and lie between 2 and 16" in ferry.note.text.text() and form.isVisible()
+    type_in(ferry, qtbot, "4")
+    assert "Bars have 4 beats here already" in ferry.note.text.text()
+    align(ferry).fold.setFocus()
+    press(ferry, qtbot, "Ctrl+M")
+    assert ferry.focusWidget() is form.edits[0]
+    type_in(ferry, qtbot, "5")
+    # keys go to the fold again
+    assert ferry.focusWidget() is align(ferry).fold
+    grid = session.track.preparation.grid
+    assert session.track.undo_name == "Set beats a bar" and grid is not None
+    assert {m.beats_per_bar for m in grid.meter} == {5} and np.array_equal(grid.times, before.grid.times)
+    press(ferry, qtbot, "Ctrl+Z")
+    assert session.track.preparation == before
+    # a part alone: what lies outside keeps its bars
+    choose(ferry, qtbot, 40.0, 60.0)
+    press(ferry, qtbot, "Ctrl+M")
+    assert "this part" in form.edits[0].accessibleName()
+    type_in(ferry, qtbot, "3")
+    grid = session.track.preparation.grid
+    assert grid is not None and grid.beats_per_bar(float(grid.beat_at(50.0))) == 3
+    assert grid.beats_per_bar(float(grid.beat_at(20.0))) == grid.beats_per_bar(float(grid.beat_at(80.0))) == 4
+
+
 def test_tempo_from_two_points(ferry: Window, qtbot: QtBot) -> None:
     downs = truth("Copper Ferry")["downbeats"]
     ferry.session.player.seek(float(downs[2]))

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from typing import Any
 
 import attrs
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from ...core.errors import Refused
 from ..theme.tr import tr
@@ -37,6 +38,7 @@ class ValueLine(QFrame):
         self.fields: tuple[Field, ...] = ()
         self.edits: list[QLineEdit] = []
         self._take: Callable[..., object] = lambda: None
+        self._before: QWidget | None = None
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(12, 4, 12, 4)
         self.row.setSpacing(8)
@@ -44,6 +46,8 @@ class ValueLine(QFrame):
 
     def ask(self, title: str, fields: tuple[Field, ...], take: Callable[..., object]) -> None:
         """Ask for values and give them to `take`, which returns False to keep the line open."""
+        if not self.isVisible():
+            self._before = self._focus()
         self._clear()
         self.fields, self._take = fields, take
         label = Words(title)
@@ -69,6 +73,8 @@ class ValueLine(QFrame):
         self.row.addStretch(1)
         self.show()
         if self.edits:
+            # in a line that is open already it would be shown too late for the focus
+            self.edits[0].show()
             self.edits[0].setFocus()
             self.edits[0].selectAll()
 
@@ -87,9 +93,18 @@ class ValueLine(QFrame):
             self.close_line()
 
     def close_line(self) -> None:
-        """Put the line away."""
+        """Put the line away; keys go where they went before."""
+        asked = self.isAncestorOf(self._focus())
         self.hide()
         self._clear()
+        before, self._before = self._before, None
+        if asked and before is not None and not sip.isdeleted(before) and before.isVisible():
+            before.setFocus()
+
+    def _focus(self) -> QWidget | None:
+        """Where keys go in this window."""
+        window = self.window()
+        return window.focusWidget() if window is not None else None
 
     def _clear(self) -> None:
         while (item := self.row.takeAt(0)) is not None:
