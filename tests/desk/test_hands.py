@@ -190,6 +190,7 @@ def test_all_bars_get_a_size_and_where_they_begin_is_heard(ferry: Window, qtbot:
     press(ferry, qtbot, "Ctrl+M")
     assert "this part" in form.edits[0].accessibleName()
     type_in(ferry, qtbot, "3")
+    assert session.part.value is None
     grid = session.track.preparation.grid
     assert grid is not None and grid.beats_per_bar(float(grid.beat_at(50.0))) == 3
     assert grid.beats_per_bar(float(grid.beat_at(20.0))) == grid.beats_per_bar(float(grid.beat_at(80.0))) == 4

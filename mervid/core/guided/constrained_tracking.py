@@ -94,6 +94,10 @@ def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, i
             beats = _searched(beats, hint, metre, evidence)
         else:
             beats = _silenced(beats, hint)
+    # bars of five show once beats are counted at their own level
+    anew = evidence.strengths is not None and any(h.kind != QUIET for h in hints)
+    if anew and (odd := odd_bars.size(evidence, beats.times)):
+        beats, metre, _ = _metred(beats, Hint(METRE, value=float(odd)), metre, evidence)
     return beats, metre
 
 

@@ -28,6 +28,8 @@ _LEAST_SCALE = 0.004
 _NEIGHBOURS = 9
 _WANDERS = 0.75
 _TWICE = 0.45
+_FOLLOWS, _RUNS_ON = 0.65, 2
+"""How far a beat follows its tap; after more beats without one the count begins with the tap again."""
 
 
 @attrs.frozen(eq=False)
@@ -129,18 +131,20 @@ def number(times: Floats) -> tuple[Ints, Bools]:
     usual = _usual(gaps)
     numbers, once = [0], [True]
     recent = [usual] * 3
-    since = 0.0
-    for gap in gaps.tolist():
+    # when the last tap came, and where its beat lay: a tap that came early doesn't make the next one late
+    last = beat = float(times[0])
+    for t in times[1:].tolist():
         period = float(np.median(recent[-7:]))
-        # a tap too early to be a beat is a second strike; its time counts towards the next
-        since += gap
-        steps = round(since / period) if since >= _TWICE * period else 0
+        # a tap too early to be a beat is a second strike
+        steps = max(1, round((t - beat) / period)) if t - last >= _TWICE * period else 0
         numbers.append(numbers[-1] + steps)
         once.append(steps > 0)
         if steps > 0:
-            if 0.7 < since / steps / period < 1.4:
-                recent.append(since / steps)
-            since = 0.0
+            if 0.7 < (t - last) / steps / period < 1.4:
+                recent.append((t - last) / steps)
+            expected = beat + steps * period
+            beat = t if steps > _RUNS_ON else expected + _FOLLOWS * (t - expected)
+            last = t
     return np.array(numbers, np.int64), np.array(once)
 
 

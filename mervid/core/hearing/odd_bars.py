@@ -14,6 +14,7 @@ import numpy as np
 from ..arrays import Floats, Ints, Singles
 from . import bar_pointer, beat_tracking
 from .drum_patterns import BEATS
+from .ear import Strengths
 from .evidence import TONE_FPS, Evidence
 from .features import ATTACK_RATE
 from .heard import Heard
@@ -93,9 +94,7 @@ def odds(evidence: Evidence, times: Floats) -> Floats:
     ValueError
         The track was heard without the trained ear.
     """
-    ear = evidence.strengths
-    if ear is None:
-        raise ValueError("Bars of other sizes are told by the trained ear.")
+    ear = _ear(evidence)
     yes, no = bar_pointer.sides(ear, times)
     pitches, low = np.sqrt(evidence.chroma.astype(np.float32)), evidence.colour[:, :_LOW].astype(np.float32)
     told: list[tuple[str, Floats]] = [
@@ -106,6 +105,12 @@ def odds(evidence: Evidence, times: Floats) -> Floats:
     before, after = _sides(low, times, max(_SPANS))
     told.append(("bass", np.abs(after - before).mean(axis=1)))
     return np.asarray(sum(_ODDS[name] * (x - x.mean()) / (x.std() + 1e-9) for name, x in told))
+
+
+def _ear(evidence: Evidence) -> Strengths:
+    if evidence.strengths is None:
+        raise ValueError("Where bars begin is told by the trained ear.")
+    return evidence.strengths
 
 
 def _sides(x: Singles, times: Floats, beats: int) -> tuple[Floats, Floats]:
@@ -136,11 +141,11 @@ def places(evidence: Evidence, times: Floats, numbers: Ints, beats: int) -> tupl
     ValueError
         As `odds`.
     """
-    told = odds(evidence, times)
-    ear = evidence.strengths
-    if beats in USUAL and ear is not None:
-        yes, no = bar_pointer.sides(ear, times)
+    if beats in USUAL:
+        yes, no = bar_pointer.sides(_ear(evidence), times)
         told = yes - no
+    else:
+        told = odds(evidence, times)
     at = numbers - numbers[0]
     gain = np.zeros((int(at[-1]) + 1, beats))
     gain[at, 0] = told

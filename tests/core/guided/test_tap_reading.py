@@ -6,7 +6,7 @@ import itertools
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from mervid.core.edits import listening_edits
@@ -33,6 +33,7 @@ class Person:
 
 @settings(max_examples=40)
 @given(tempo=st.floats(60, 180), seed=st.integers(0, 10_000))
+@example(tempo=137.0, seed=501)  # an early tap, and a late one after it
 def test_a_steady_beat_is_read_within_its_own_uncertainty(tempo: float, seed: int) -> None:
     beats = 3.0 + np.arange(64) * 60 / tempo
     found = tap_reading.read(np.sort(Person(seed).taps(beats)))

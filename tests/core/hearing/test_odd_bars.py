@@ -19,7 +19,7 @@ from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.evidence import TONE_FPS, Evidence
 from mervid.core.hearing.spectra import EAR_FPS
 from mervid.core.model.beatgrid import MeterMark
-from mervid.core.model.hints import DOWNBEAT, METRE, Hint
+from mervid.core.model.hints import COUNT, DOWNBEAT, METRE, Hint
 from mervid.core.model.preparation import Preparation
 from tests.conftest import MATERIAL, analysed, beats_heard, heard_demo, material
 
@@ -137,6 +137,14 @@ def test_a_size_for_a_part_and_a_downbeat_said_before() -> None:
     # the ear has one at .5 s, the person at 1 s
     assert counted.grid.bar_index(counted.grid.beat_at(1.0))[1] == pytest.approx(0, abs=1e-6)
     assert counted.grid.meter[0].beats_per_bar == 5
+
+
+def test_bars_of_five_show_once_beats_are_counted_at_their_level() -> None:
+    e = played(5)
+    slow = attrs.evolve(e, heard=beats_heard(e.heard.times[::2]))
+    assert odd_bars.size(slow, slow.heard.times) in (0, 5)
+    again = constrained_tracking.listen(slow, (Hint(COUNT, value=2.0),))
+    assert again.metre == 5 and np.allclose(again.downbeats[:20], e.heard.times[::5][:20], atol=0.01)
 
 
 def test_what_can_not_be_counted_is_refused_in_words() -> None:

@@ -69,9 +69,14 @@ class BeatCommands(AlignCommands):
         now = grid.beats_per_bar(float(grid.beat_at(part[0] if part else self.player.position)))
         field = Field(tr("beats a bar"), str(now), lambda t: typed_values.whole(t, "beats", low, high))
         title = tr("Bars of this part, as they are heard") if part else tr("All bars, as they are heard")
-        self.view.line.ask(
-            title, (field,), lambda n: self.track.apply(listening_edits.count_bars, evidence, n, *(part or ()))
-        )
+
+        def take(beats: int) -> bool:
+            done = self.track.apply(listening_edits.count_bars, evidence, beats, *(part or ()))
+            if done and part:
+                self.session.part.choose(None)
+            return done
+
+        self.view.line.ask(title, (field,), take)
 
     @command("Ctrl+D", "Call the bar here bar 1", COUNT, also="first bar number start count")
     def count_from(self, _: object) -> None:
