@@ -27,8 +27,7 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> bool:
     if path.exists():
         return True
     beats = 7 if seed % 2 else 5
-    among = tuple(g for g in grooves.ODD if g.beats == beats)
-    compose = partial(composer.compose, among=among)
+    compose = partial(composer.compose, among=grooves.ODD[beats])
     take = takes.make(studio(soundfonts), seed, seconds=SECONDS, compose=compose)
     if len(take.beats) < 24:
         return False

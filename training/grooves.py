@@ -164,17 +164,21 @@ DRIVES = tuple(g for g in GROOVES if g.family == "drive")
 """Slow, with sixteenths all over: easily taken for music twice as fast, with a snare on the third beat of each bar."""
 FAST = tuple(g for g in GROOVES if g.low >= 140)
 """What slow drives are to be told from."""
-ODD = (
-    _g("five", 96, 176, "rock", "K:x.........x......... S:....x...........x... H:x.x.x.x.x.x.x.x.x.x.", beats=5, machine=0.3),
-    _g("five three two", 100, 180, "rock", "K:x...........x....... S:........x.......x... D:x.x.x.x.x.x.x.x.x.x.", beats=5, machine=0.3),
-    _g("five soul", 90, 130, "soul", "K:x.....x...x......... S:....x.......x....... H:x-o-x-o-x-o-x-o-x-o-", beats=5, machine=0.1),
-    _g("five ride", 110, 190, "jazz", "D:x..x.xx..x.xx.. P:...x........x.. K:-..-..-..-..-..", beats=5, steps=3, machine=0.0),
-    _g("five four kicks", 110, 134, "dance", "K:x...x...x...x...x... C:....x.......x....... O:..x...x...x...x...x.", beats=5, machine=0.9),
-    _g("seven", 100, 180, "rock", "K:x.......x.......x........... S:....x.......x.......x...x... H:x.x.x.x.x.x.x.x.x.x.x.x.x.x.", beats=7, machine=0.3),
-    _g("seven four three", 110, 190, "rock", "K:x...........x...x........... S:........x...............x... D:x...x...x...x...x...x...x...", beats=7, machine=0.3),
-    _g("seven funk", 92, 140, "funk", "K:x..x......x.....x..x........ S:....x.......x.......x....... H:x-x-x-x-x-x-x-x-x-x-x-x-x-x-", beats=7, machine=0.1),
-    _g("seven ride", 110, 190, "jazz", "D:x..x.xx..x.xx..x.xx.. P:...x.....x.....x..... K:-..-..-..-..-..-..-..", beats=7, steps=3, machine=0.0),
-)  # fmt: skip
+ODD = {
+    5: (
+        _g("five", 96, 176, "rock", "K:x.........x......... S:....x...........x... H:x.x.x.x.x.x.x.x.x.x.", beats=5, machine=0.3),
+        _g("five three two", 100, 180, "rock", "K:x...........x....... S:........x.......x... D:x.x.x.x.x.x.x.x.x.x.", beats=5, machine=0.3),
+        _g("five soul", 90, 130, "soul", "K:x.....x...x......... S:....x.......x....... H:x-o-x-o-x-o-x-o-x-o-", beats=5, machine=0.1),
+        _g("five ride", 110, 190, "jazz", "D:x..x.xx..x.xx.. P:...x........x.. K:-..-..-..-..-..", beats=5, steps=3, machine=0.0),
+        _g("five four kicks", 110, 134, "dance", "K:x...x...x...x...x... C:....x.......x....... O:..x...x...x...x...x.", beats=5, machine=0.9),
+    ),
+    7: (
+        _g("seven", 100, 180, "rock", "K:x.......x.......x........... S:....x.......x.......x...x... H:x.x.x.x.x.x.x.x.x.x.x.x.x.x.", beats=7, machine=0.3),
+        _g("seven four three", 110, 190, "rock", "K:x...........x...x........... S:........x...............x... D:x...x...x...x...x...x...x...", beats=7, machine=0.3),
+        _g("seven funk", 92, 140, "funk", "K:x..x......x.....x..x........ S:....x.......x.......x....... H:x-x-x-x-x-x-x-x-x-x-x-x-x-x-", beats=7, machine=0.1),
+        _g("seven ride", 110, 190, "jazz", "D:x..x.xx..x.xx..x.xx.. P:...x.....x.....x..... K:-..-..-..-..-..-..-..", beats=7, steps=3, machine=0.0),
+    ),
+}  # fmt: skip
 """Five and seven to the bar: nothing is taught with them."""
 GUITARS = ("rock", "drive")
 """Families whose chords are guitars'."""

@@ -44,7 +44,7 @@ def main() -> int:
     _write(make(studio, VOICE, seconds=SECONDS, compose=singers.compose), VOICE)
     _write(talk(TALK, seconds=SECONDS), TALK)
     for beats, (name, seed) in ODD.items():
-        compose = partial(composer.compose, among=tuple(g for g in grooves.ODD if g.beats == beats))
+        compose = partial(composer.compose, among=grooves.ODD[beats])
         _write(make(studio, seed, seconds=OF_ODD, compose=compose), seed, name)
     return 0
 

@@ -13,13 +13,14 @@ from numpy.typing import NDArray
 
 from ..arrays import Floats, Ints, Singles
 from ..hearing.evidence import TONE_FPS, Evidence
-from ..hearing.features import ATTACK_RATE
+from ..hearing.features import highest_attack
 from ..hearing.scene import SLOW_FPS, between
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
 from ..sound import loudness
 
-PLACES = 16
+PLACES, _REACH = 16, 30
+"""Places in a bar at which attacks are looked at, and by how many ms they may lie beside one."""
 _QUIET = 40.0
 _NEAR_S = 0.25
 _RINGS = 0.3
@@ -182,9 +183,4 @@ def _pattern(attack: NDArray[np.uint8], grid: Grid, starts: Floats) -> Floats:
     """Strongest attack around each sixteenth of each bar, (bars, 16) in 0 to 1."""
     places = np.arange(PLACES) / PLACES
     beats = starts[:-1, None] + places[None] * np.diff(starts)[:, None]
-    at = np.rint(grid.time_at(beats) * ATTACK_RATE).astype(int)
-    x = np.pad(attack.astype(float) / 255, (40, 41))
-    best = np.zeros(at.shape)
-    for shift in range(-30, 31, 5):
-        best = np.maximum(best, x[np.clip(at + 40 + shift, 0, len(x) - 1)])
-    return best
+    return highest_attack(attack, grid.time_at(beats), _REACH) / 255

@@ -135,13 +135,12 @@ def _struck(evidence: Evidence, times: Floats) -> float:
 
 
 def _shifts(evidence: Evidence, heard: Heard, position: Ints, size: int) -> Floats:
-    """For each beat (columns) what speaks for it when all bars begin 0, 1, ... beats later (rows): log-odds."""
+    """For each beat (columns) what speaks for it when all bars begin 0, 1, ... beats later (rows): log-odds,
+    less what speaks for it where none begins."""
     if evidence.strengths is None:
         return np.zeros((size, len(position)))
-    yes, no = bar_pointer.sides(evidence.strengths, heard.times)
-    if size not in odd_bars.USUAL:
-        yes, no = odd_bars.odds(evidence, heard.times), np.zeros(len(position))
-    return np.array([np.where(position % size == k, yes, no) for k in range(size)])
+    told = odd_bars.odds(evidence, heard.times, size)
+    return np.array([np.where(position % size == k, told, 0.0) for k in range(size)])
 
 
 def _sections(each: Floats, heard: Heard, position: Ints) -> list[Opinion]:

@@ -26,6 +26,7 @@ from ..model.hints import ALIKE, COUNT, DOWNBEAT, EVEN, METRE, QUIET, TAP, TEMPO
 from . import hand_pins, tap_tracking
 from .beats import APART, Beats, joined, precise
 
+_ANEW = (COUNT, TEMPO, QUIET, TAP, METRE)
 _AROUND = 4.0
 _REACH = 1.22
 _SAID = 0.98
@@ -48,15 +49,11 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
     taps = any(h.kind == TAP for h in hints)
     if (not hints and not pins) or (len(heard.times) < 4 and not taps):
         return heard
-    beats, metre = _counted_anew(evidence, tuple(h for h in hints if h.kind in (COUNT, TEMPO, QUIET, TAP)))
+    beats, metre, chance = _counted_anew(evidence, tuple(h for h in hints if h.kind in _ANEW))
     beats = hand_pins.pinned(beats, pins, evidence)
     for hint in hints:
         if hint.kind == EVEN:
             beats = _evened(beats, hint, pins)
-    chance = heard.phase_chance
-    for hint in hints:
-        if hint.kind == METRE:
-            beats, metre, chance = _metred(beats, hint, metre, evidence)
     downs = sorted(h.start for h in hints if h.kind == DOWNBEAT)
     if downs:
         beats = attrs.evolve(beats, opens=_barred(beats, downs, metre, evidence.strengths))
@@ -74,8 +71,11 @@ def listen(evidence: Evidence, hints: tuple[Hint, ...] = (), pins: tuple[float, 
 
 
 @lru_cache(2)
-def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, int]:
-    """Beats under the hints that change which there are, and beats in most bars; kept while pins are dragged."""
+def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, int, float]:
+    """Beats under the hints that change which there are or the size of bars; kept while pins are dragged.
+
+    With them beats in most bars, and the chance that the right ones begin one.
+    """
     heard = evidence.heard
     expected = np.array([h.start for h in hints if h.kind == TAP])
     if len(expected) > 3:
@@ -86,7 +86,7 @@ def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, i
         beats = Beats(heard.times, step, heard.position == 0, heard.confidence)
         metre = heard.metre
     for hint in hints:
-        if hint.kind == TAP:
+        if hint.kind in (TAP, METRE):
             continue
         if hint.kind == COUNT:
             beats = _recounted(beats, hint, metre, evidence)
@@ -95,10 +95,14 @@ def _counted_anew(evidence: Evidence, hints: tuple[Hint, ...]) -> tuple[Beats, i
         else:
             beats = _silenced(beats, hint)
     # bars of five show once beats are counted at their own level
-    anew = evidence.strengths is not None and any(h.kind != QUIET for h in hints)
+    anew = evidence.strengths is not None and any(h.kind not in (QUIET, METRE) for h in hints)
     if anew and (odd := odd_bars.size(evidence, beats.times)):
         beats, metre, _ = _metred(beats, Hint(METRE, value=float(odd)), metre, evidence)
-    return beats, metre
+    chance = heard.phase_chance
+    for hint in hints:
+        if hint.kind == METRE:
+            beats, metre, chance = _metred(beats, hint, metre, evidence)
+    return beats, metre, chance
 
 
 def _recounted(beats: Beats, hint: Hint, metre: int, evidence: Evidence) -> Beats:

@@ -52,7 +52,7 @@ def figures(ear: Strengths, seen: Scene, times: Floats) -> Singles:
     ]
     over = np.stack([ear.drums, ear.voice], axis=1)
     moved, level = changes(seen, times, period)
-    pattern = np.concatenate([_even(rises), 0.5 * _even(between(seen.chroma, SLOW_FPS, times, times + period))], axis=1)
+    pattern = np.concatenate([even(rises), 0.5 * even(between(seen.chroma, SLOW_FPS, times, times + period))], axis=1)
     alike = [_alike(pattern, lag) for lag in LAGS]
     out: list[Floats | Singles] = [
         np.stack(said, axis=1),
@@ -81,20 +81,27 @@ def changes(seen: Scene, times: Floats, period: Floats) -> tuple[Floats, Floats]
             Sums.of(seen.chroma[slow] - chroma, SLOW_FPS, first),
             Sums.of(seen.colour[slow] - colour, SLOW_FPS, first),
         )
-        moved.append(np.stack([_change(x, t, p, span) for x in kinds for span in SPANS], axis=1))
+        moved.append(np.stack([change(x, t, p, span) for x in kinds for span in SPANS], axis=1))
         groups = Sums.of(spectrum.reshape(len(spectrum), GROUPS, -1).mean(axis=2), EAR_FPS, first)
         levels.append(groups.between(t, t + p))
     return np.concatenate(moved), np.concatenate(levels)
 
 
-def _change(x: Sums, times: Floats, period: Floats, beats: int) -> Floats:
+def beside(x: Sums, times: Floats, period: Floats, beats: int) -> tuple[Floats, Floats]:
+    """Means over so many beats before and from each of (n,) times in s: (n, k) each."""
     before = x.between(np.maximum(times - beats * period, 0), np.maximum(times, 1 / x.fps))
-    after = x.between(times + _AFTER_S, times + beats * period)
+    return before, x.between(times + _AFTER_S, times + beats * period)
+
+
+def change(x: Sums, times: Floats, period: Floats, beats: int) -> Floats:
+    """1 less the cosine of what is `beside` each of (n,) times in s: (n,)."""
+    before, after = beside(x, times, period, beats)
     scale = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
     return np.asarray(1 - (before * after).sum(axis=1) / np.maximum(scale, 1e-9))
 
 
-def _even(x: Floats | Singles) -> Floats:
+def even(x: Floats | Singles) -> Floats:
+    """Each column with mean 0 and spread 1."""
     y = x - x.mean(axis=0)
     return np.asarray(y / np.maximum(y.std(axis=0), 1e-3))
 

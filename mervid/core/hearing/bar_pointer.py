@@ -44,7 +44,8 @@ _LEVEL = 1.6
 _WINDOW = 8 * 60 * POINTER_FPS
 _OVERLAP = 30 * POINTER_FPS
 
-_SLIP = 25.0
+SLIP = 25.0
+"""Log odds that a slip of the count of beats in a bar costs."""
 _HALF_BAR = 20.0
 _METRE_CHANGE = 30.0
 _METRES = (4, 3)
@@ -381,7 +382,7 @@ def bars(strengths: Strengths, times: Floats) -> tuple[Ints, int, float]:
     for i, (m, k) in enumerate(states):
         for j, (m2, k2) in enumerate(states):
             if m == m2:
-                cost[i, j] = 0.0 if k2 == (k + 1) % m else -_SLIP
+                cost[i, j] = 0.0 if k2 == (k + 1) % m else -SLIP
                 if m == 4 and k == 1 and k2 == 0:
                     cost[i, j] = -_HALF_BAR
             elif k == m - 1 and k2 == 0:

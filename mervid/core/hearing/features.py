@@ -25,6 +25,7 @@ from pathlib import Path
 
 import attrs
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays import Floats, Ints, Samples, Singles
 from ..errors import FormatError
@@ -377,6 +378,14 @@ def strongest(x: Singles, least: float, gap: int) -> Ints:
             taken[p : p + 2 * gap + 1] = True
             keep.append(p)
     return np.sort(np.array(keep, np.int64))
+
+
+def highest_attack(attack: NDArray[np.uint8], times: Floats, reach: int) -> NDArray[np.uint8]:
+    """The strongest of (n,) `attack`, 1000 a second, within `reach` ms of times in s of any shape; 0 outside of it."""
+    ahead = reach + 10
+    padded = np.pad(attack, (ahead, ahead + 1))
+    at = np.rint(times * ATTACK_RATE).astype(int) + ahead
+    return np.max([padded[np.clip(at + k, 0, len(padded) - 1)] for k in range(-reach, reach + 1, 5)], axis=0)
 
 
 def attack_near(attack: Singles, time: float, reach: float) -> float:

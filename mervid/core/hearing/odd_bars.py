@@ -11,14 +11,13 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Floats, Ints, Singles
-from . import bar_pointer, beat_tracking
+from ..arrays import Floats, Ints
+from . import bar_pointer, beat_tracking, features
+from .bar_figures import beside, change, even
 from .drum_patterns import BEATS
-from .ear import Strengths
 from .evidence import TONE_FPS, Evidence
-from .features import ATTACK_RATE
 from .heard import Heard
-from .scene import between
+from .scene import Sums, between
 
 SIZES, USUAL = (5, 7), (3, BEATS)
 """Beats of bars that are told from usual ones, and of those, whose lines the ear tells by itself."""
@@ -30,12 +29,11 @@ CLEARLY = 0.15
 more."""
 _LAGS = np.arange(2, 29)
 _SLOTS, _REACH = 4, 25
+"""Parts of a beat at which attacks and timbre are looked at, and by how many ms an attack may lie beside one."""
 _TIMBRES, _LOW = 8, 4
 _SPANS = (1, 2)
-_AFTER_S = 0.03
 _ODDS = {"downbeat": 0.3, "section": 1.0, "harmony": 0.5, "bass": 0.5}
 """Log odds for each standard deviation by which a beat stands out, on 71 rendered takes in five and seven."""
-_SLIP = 25.0
 _TRUST, _MOST = 0.3, 0.95
 """How much of each beat's log odds counts in the chance, as neighbours say nearly the same; the most it can be."""
 
@@ -52,10 +50,10 @@ def size(evidence: Evidence, times: Floats) -> int:
 
 def recurrence(evidence: Evidence, times: Floats) -> Floats:
     """How much of beats at (n,) `times` in s comes again 2 to 28 beats later: (27,), 3 is all of it, by nothing 0."""
-    kinds = (_rhythm(evidence, times), _timbre(evidence, times), _harmony(evidence, times))
-    rows = [(x - x.mean(axis=0)) / np.maximum(x.std(axis=0), 1e-3) for x in kinds]
-    even = [x / np.maximum(np.linalg.norm(x, axis=1, keepdims=True), 1e-9) for x in rows]
-    return np.array([sum(float((x[k:] * x[:-k]).sum(axis=1).mean()) for x in even) for k in _LAGS])
+    kinds = [even(x) for x in (_rhythm(evidence, times), _timbre(evidence, times), _harmony(evidence, times))]
+    # of length 1 once, not for each lag
+    unit = [x / np.maximum(np.linalg.norm(x, axis=1, keepdims=True), 1e-9) for x in kinds]
+    return np.array([sum(float((x[k:] * x[:-k]).sum(axis=1).mean()) for x in unit) for k in _LAGS])
 
 
 def _slots(times: Floats) -> tuple[Floats, Floats]:
@@ -66,9 +64,7 @@ def _slots(times: Floats) -> tuple[Floats, Floats]:
 
 def _rhythm(evidence: Evidence, times: Floats) -> Floats:
     """The strongest attack at each part of each beat, (n, 4)."""
-    attack = np.pad(evidence.attack, (_REACH, _REACH + 1))
-    at = np.clip(np.rint(_slots(times)[0] * ATTACK_RATE).astype(int), 0, len(attack) - 2 * _REACH - 1)
-    return np.max([attack[at + k] for k in range(0, 2 * _REACH + 1, 5)], axis=0).astype(float)
+    return features.highest_attack(evidence.attack, _slots(times)[0], _REACH).astype(float)
 
 
 def _timbre(evidence: Evidence, times: Floats) -> Floats:
@@ -87,51 +83,38 @@ def _harmony(evidence: Evidence, times: Floats) -> Floats:
 # where they begin
 
 
-def odds(evidence: Evidence, times: Floats) -> Floats:
-    """By how much the log odds of beginning a bar are above those of other beats at (n,) `times` in s: (n,), mean 0.
+def odds(evidence: Evidence, times: Floats, beats: int) -> Floats:
+    """By how much the log odds of beginning a bar of so many beats are above those of not, at (n,) `times` in s: (n,).
+
+    Three and four are told by the ear alone; of others only differences between beats count.
 
     Raises
     ------
     ValueError
         The track was heard without the trained ear.
     """
-    ear = _ear(evidence)
+    ear = evidence.strengths
+    if ear is None:
+        raise ValueError("Where bars begin is told by the trained ear.")
     yes, no = bar_pointer.sides(ear, times)
-    pitches, low = np.sqrt(evidence.chroma.astype(np.float32)), evidence.colour[:, :_LOW].astype(np.float32)
+    if beats in USUAL:
+        return yes - no
+    period = bar_pointer.periods(times)
+    pitches = Sums.of(np.sqrt(evidence.chroma.astype(np.float32)), TONE_FPS)
+    before, after = beside(Sums.of(evidence.colour[:, :_LOW].astype(np.float32), TONE_FPS), times, period, max(_SPANS))
     told: list[tuple[str, Floats]] = [
         ("downbeat", yes - no),
         ("section", bar_pointer.peaks(ear.section, times, 6)),
-        *(("harmony", _moved(*_sides(pitches, times, span))) for span in _SPANS),
+        *(("harmony", change(pitches, times, period, span)) for span in _SPANS),
+        ("bass", np.abs(after - before).mean(axis=1)),
     ]
-    before, after = _sides(low, times, max(_SPANS))
-    told.append(("bass", np.abs(after - before).mean(axis=1)))
     return np.asarray(sum(_ODDS[name] * (x - x.mean()) / (x.std() + 1e-9) for name, x in told))
-
-
-def _ear(evidence: Evidence) -> Strengths:
-    if evidence.strengths is None:
-        raise ValueError("Where bars begin is told by the trained ear.")
-    return evidence.strengths
-
-
-def _sides(x: Singles, times: Floats, beats: int) -> tuple[Floats, Floats]:
-    """Means over so many beats before and from each of `times`: (n, k) each."""
-    reach = beats * bar_pointer.periods(times)
-    first = 1 / TONE_FPS
-    before = between(x, TONE_FPS, np.maximum(times - reach, 0), np.maximum(times, first))
-    return before, between(x, TONE_FPS, times + _AFTER_S, times + reach)
-
-
-def _moved(before: Floats, after: Floats) -> Floats:
-    """1 less the cosine of each two rows."""
-    scale = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
-    return np.asarray(1 - (before * after).sum(axis=1) / np.maximum(scale, 1e-9))
 
 
 def places(evidence: Evidence, times: Floats, numbers: Ints, beats: int) -> tuple[Ints, float]:
     """The place of each beat in bars of so many, 0 begins one, (n,); the chance that the right beat does.
 
-    Bars go through, but for rare slips of the count. Three and four are told by the ear alone.
+    Bars go through, but for rare slips of the count.
 
     Parameters
     ----------
@@ -142,15 +125,11 @@ def places(evidence: Evidence, times: Floats, numbers: Ints, beats: int) -> tupl
     ValueError
         As `odds`.
     """
-    if beats in USUAL:
-        yes, no = bar_pointer.sides(_ear(evidence), times)
-        told = yes - no
-    else:
-        told = odds(evidence, times)
+    told = odds(evidence, times, beats)
     at = numbers - numbers[0]
     gain = np.zeros((int(at[-1]) + 1, beats))
     gain[at, 0] = told
-    cost = np.full((beats, beats), -_SLIP)
+    cost = np.full((beats, beats), -bar_pointer.SLIP)
     cost[np.arange(beats), (np.arange(beats) + 1) % beats] = 0.0
     place = bar_pointer.best_path(gain, cost)[at]
     each = _TRUST * np.array([told[place == k].sum() for k in range(beats)])
