@@ -9,7 +9,7 @@ by a sixth of the takes that is kept from it. Then the same for voices alone, wi
 that nothing was learned from, the confidence of both ears is set anew.
 
 With `--six-eighths`, `--drives` or `--fast` nothing of this is taught, but the network of rivals that is there learns
-on by such takes, too.
+on by such takes, too; with `--worded` the ear and the networks of voices alone learn on.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ import sys
 from collections.abc import Callable, Iterable
 from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 import attrs
 import numpy as np
@@ -37,13 +38,27 @@ from mervid.core.hearing import (
     voices,
 )
 from mervid.core.hearing.opening import WEIGHTS as OPENING
-from training.beat_net import Task, learn, learn_on, yes_or_no
-from training.heard_takes import BEGINNINGS, DRIVES, FAST, FIRST, NOISES, SIXES, TALK, VOICES, make, nearest, read
+from training.beat_net import KEPT, Task, learn, learn_on, yes_or_no
+from training.heard_takes import (
+    BEGINNINGS,
+    DRIVES,
+    FAST,
+    FIRST,
+    NOISES,
+    SIXES,
+    TALK,
+    VOICES,
+    WORDED,
+    make,
+    nearest,
+    read,
+)
 from training.judge import logistic
 from training.sounds import present
 from training.spread import spread
 
 Singles = NDArray[np.float32]
+T = TypeVar("T")
 NEAR, NEAR_SUNG = 0.06, 0.1
 """s from a true beat within which it is the one that was found: a consonant may come long before its vowel."""
 OUTSIDE = 0.15
@@ -74,11 +89,16 @@ class Lesson:
     told: Singles
 
 
-def lesson(path: Path | None) -> Lesson | None:
-    """A take as the ear alone follows it; None where it has no beat, or is counted at another level than the truth."""
+def lesson(path: Path | None, *, sung: bool = False) -> Lesson | None:
+    """A take as the ear alone follows it; None where it has no beat, or is counted at another level than the truth.
+
+    Parameters
+    ----------
+    sung : by the ear of voices alone, where there is one
+    """
     if path is None:
         return None
-    take = read(path)
+    take = read(path, sung=sung)
     beats, downbeats = take.beats, take.downbeats
     alone = voices.alone(take.ear)
     found = beat_tracking.follow(take.ear, take.attack, take.duration)
@@ -181,6 +201,13 @@ def _teach(path: Path, task: Task) -> None:
     np.savez_compressed(path, **learn(task))
 
 
+def _teach_on(path: Path, task: Task) -> None:
+    print(path.name, flush=True)
+    with np.load(path) as z:
+        known = dict(z)
+    np.savez_compressed(path, **learn_on(task, known))
+
+
 def _kind(path: Path) -> tuple[bool, bool]:
     """Whether a take is of voices alone, and whether hardly anything is struck in it."""
     said = read(path).ear
@@ -194,11 +221,30 @@ def _levels(path: Path) -> tuple[NDArray[np.float64], int] | None:
     return level.lesson(take.ear, take.beats)
 
 
-def teach(songs: list[Path], begin: list[Path], *, to: Callable[[Path], Path]) -> None:
-    """Teach all networks over beats by `songs`, two of them by beginnings, too; `to` says where each is kept."""
+def _by_each(takes: list[Path], ears: tuple[bool, ...]) -> list[Lesson]:
+    return apart(zip(*(spread(partial(lesson, sung=sung), takes) for sung in ears), strict=True))
+
+
+def apart(lessons: Iterable[tuple[T | None, ...]]) -> list[T]:
+    """The lessons of each take, those of one take a multiple of `KEPT` from each other.
+
+    So what is kept from a network is kept from it in every form. Some of the last are left out for it.
+    """
+    told = [forms for forms in lessons if any(one is not None for one in forms)]
+    kept = [[one for forms in told[k::KEPT] for one in forms if one is not None] for k in range(KEPT)]
+    return [one for row in zip(*kept, strict=False) for one in row]
+
+
+def teach(
+    songs: list[Path], begin: list[Path], *, to: Callable[[Path], Path], ears: tuple[bool, ...] = (False,)
+) -> None:
+    """Teach all networks over beats by `songs`, two of them by beginnings, too; `to` says where each is kept.
+
+    Bars and places are learned from what each of `ears` heard, where true is that of voices alone.
+    """
     from training import opening, rivals
 
-    lessons = [one for one in spread(lesson, songs) if one is not None]
+    lessons = _by_each(songs, ears)
     print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
     for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
         _teach(to(path), task(lessons))
@@ -213,10 +259,20 @@ def teach_on(songs: list[Path]) -> None:
     """Let the network of rivals that is there learn on by `songs`."""
     from training import rivals
 
-    task = rivals.task([one for one in spread(rivals.lesson, songs) if one is not None])
-    with np.load(rival_counts.WEIGHTS) as z:
-        known = dict(z)
-    np.savez_compressed(rival_counts.WEIGHTS, **learn_on(task, known))
+    _teach_on(rival_counts.WEIGHTS, rivals.task([one for one in spread(rivals.lesson, songs) if one is not None]))
+
+
+def teach_voices_on(bare: list[Path], alone: list[Path], *, work: Path, minutes: float) -> None:
+    """Let the ear of voices alone learn on by takes in which nothing is struck, and what tells their bars by voices.
+
+    What tells places is learned anew. Rivals stay: those that learned on told right counts from wrong ones less well.
+    """
+    from training import voice_ear
+
+    voice_ear.teach(bare, work=work, minutes=minutes, on=True)
+    lessons = _by_each(alone, (False, True))
+    _teach(voices.theirs(places.WEIGHTS), placing(lessons))
+    _teach_on(voices.theirs(bar_lines.WEIGHTS), bars(lessons))
 
 
 def main() -> int:
@@ -238,6 +294,13 @@ def main() -> int:
             help="so many more takes of this kind, by which the network of rivals that is there learns on, and no more",
         )
     parser.add_argument(
+        "--worded",
+        type=int,
+        default=0,
+        help="so many more voices alone that sing words, by which, with the others, the ear and the networks of voices"
+        " alone that are there learn on, and no more",
+    )
+    parser.add_argument(
         "--judged", type=int, default=200, help="takes of either kind kept back, by which confidence is set"
     )
     options = parser.parse_args()
@@ -254,21 +317,26 @@ def main() -> int:
         return 0
     beatless = options.voices // 9
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
-    every = songs + begin + sung
+    every = songs + begin + sung + made(WORDED, options.worded)
     kinds = list(zip(every, spread(_kind, every), strict=True))
     alone = [path for path, (sings, _) in kinds if sings]
     bare = [path for path, (_, quiet) in kinds if quiet]
+    half = options.judged // 2
+    judged = made(VOICES + options.voices, options.judged - half) + made(WORDED + options.worded, half)
+    if options.worded:
+        teach_voices_on(bare, alone, work=options.work, minutes=options.minutes)
+        calibrate(voices.theirs(ear.WEIGHTS), spread(partial(confidence, sung=True), judged))
+        return 0
     theirs = set(alone)
     teach([p for p in songs if p not in theirs], [p for p in begin if p not in theirs], to=lambda path: path)
     from training import level, voice_ear
 
     level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
-    teach(alone, [], to=voices.theirs)
     voice_ear.teach(bare, work=options.work, minutes=options.minutes)
+    teach(alone, [], to=voices.theirs, ears=(False, True))
 
     calibrate(ear.WEIGHTS, spread(confidence, made(FIRST + options.takes, options.judged)))
-    by_theirs = partial(confidence, sung=True)
-    calibrate(voices.theirs(ear.WEIGHTS), spread(by_theirs, made(VOICES + options.voices, options.judged)))
+    calibrate(voices.theirs(ear.WEIGHTS), spread(partial(confidence, sung=True), judged))
     return 0
 
 

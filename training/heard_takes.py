@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from mervid.core.hearing import ear, features, spectra
 from mervid.core.hearing.ear import Strengths
 from mervid.core.hearing.scene import Scene, scene
-from training import composer, forms, grooves, singers, takes
+from training import composer, forms, grooves, render, singers, takes
 from training.composer import Compose
 from training.dataset import studio
 
@@ -29,6 +29,8 @@ BEGINNINGS = 6_100_000
 """From here on takes are short, and `PRELUDES` of them begin long before their music."""
 VOICES = 6_200_000
 """From here on takes are of voices alone, by `training.singers`; few of the others are."""
+WORDED = 6_280_000
+"""From here on they sing words, by `training.lyrics`."""
 TALK = 6_300_000
 """From here on somebody talks, at no pulse."""
 NOISES = 6_400_000
@@ -57,7 +59,9 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     if seed >= TALK:
         take = (takes.noise if seed >= NOISES else takes.talk)(seed, seconds=seconds)
     else:
-        take = takes.make(studio(soundfonts), seed, seconds=seconds, plan=plan, compose=compose, preludes=preludes)
+        worded = 1.0 if seed >= WORDED else render.WORDED
+        how = dict(plan=plan, compose=compose, preludes=preludes, worded=worded)
+        take = takes.make(studio(soundfonts), seed, seconds=seconds, **how)
         if len(take.beats) < 24:
             return None
     samples = take.samples.astype(np.float32)

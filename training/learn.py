@@ -23,6 +23,12 @@ BATCH = 8
 WEIGHTS = {"beat": 1.0, "downbeat": 1.0, "section": 0.2, "drums": 0.05, "voice": 0.05}
 
 
+def seen(path: Path) -> torch.Tensor:
+    """The first frames of a take as the network is shown them: (1, 3, 72, `CROP` at most)."""
+    features, _, _ = dataset.load(path.parent, path.name)
+    return torch.from_numpy(features[:CROP].astype(np.float32) / SCALE).permute(2, 1, 0)[None]
+
+
 class Takes:
     """All takes of a folder in memory, with their targets."""
 

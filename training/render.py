@@ -10,6 +10,7 @@ from numpy.random import Generator
 from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, iirpeak, lfilter, oaconvolve, sosfilt
 
+from training import lyrics
 from training.composer import Song
 from training.grooves import GUITARS
 from training.kits import Kit
@@ -30,6 +31,8 @@ PROGRAMS = {
     "choir": (52, 53, 54, 91),
 }  # fmt: skip
 
+WORDED = 0.6
+"""How often voices alone sing words (`lyrics`), not one syllable a note."""
 WALLS = {"rock": 0.45, "drive": 0.45, "funk": 0.15, "soul": 0.15, "disco": 0.1, "pop": 0.15}
 """How often bands of a family stand as a wall of loud guitars before their drums."""
 
@@ -66,8 +69,10 @@ class Studio:
         choice = PROGRAMS["rock" if part in ("comp", "comp2") and family in GUITARS else part]
         return self.fonts[int(rng.integers(len(self.fonts)))], int(rng.choice(choice))
 
-    def play(self, rng: Generator, song: Song, clock: Clock) -> tuple[dict[str, Wave], float]:
-        """Every part on its own track, and the s at which beat 0 lies."""
+    def play(
+        self, rng: Generator, song: Song, clock: Clock, *, worded: float = WORDED
+    ) -> tuple[dict[str, Wave], float]:
+        """Every part on its own track, and the s at which beat 0 lies; of voices alone `worded` sing words."""
         first = min((float(clock.at(n.beat)) for n in song.notes), default=0.0)
         start = -first + float(rng.choice([0.02, 0.1, rng.uniform(0.05, 3.0)]))
         total = int((float(clock.times[-1]) + start + rng.uniform(0.5, 2.5)) * RATE)
@@ -86,6 +91,10 @@ class Studio:
         bank = voices[int(rng.integers(len(voices)))] if voices else []
         drawl = float(rng.choice([1.0, 1.0, 1.4, 1.8])) if song.groove.family == "voice" else 1.0
         octave = 12 * int(rng.choice([-1, 0, 0]))
+        alone = {n.part for n in song.notes} <= {"voice", "choir", "breath"}
+        words = alone and lyrics.known() and rng.random() < worded
+        # of those that sing words: its own notes, and those that double them
+        lines: tuple[list[lyrics.Sung], list[lyrics.Sung]] = ([], [])
         slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}
         strings = {p for p in ("comp", "comp2", "riff") if song.groove.family in GUITARS and rng.random() < 0.4}
         damping, kept = float(rng.uniform(0.985, 0.999)), dict[int, Wave]()
@@ -99,6 +108,9 @@ class Studio:
             when = float(clock.at(swing(n.beat, feel))) + start + late
             sound, lead = np.zeros(1, np.float32), 0.0
             seconds = n.length * 60 / song.bpm
+            if words and n.part == "voice":
+                lines[n.late != 0].append(lyrics.Sung(when, max(0.08, seconds), n.key + octave, n.loud))
+                continue
             if n.part == "drums":
                 use_own = font_kit is None or (mixed and n.key in (36, 38, 39))
                 if sampled and n.key in played:
@@ -138,17 +150,22 @@ class Studio:
                 taken = 0.8 if held < 0.65 else 1.6 if held < 1.45 else 3.2
                 sound = font.note(program, int(n.key), layer, taken, False)
                 sound = _release(sound, held) * np.float32(n.loud * 1.4)
-            at = round((when - lead) * RATE)
             name = {"choir": "lead", "breath": "voice"}.get(n.part, n.part)
-            if name not in tracks:
-                tracks[name] = np.zeros(total, np.float32)
-            track = tracks[name]
-            if at < 0:
-                sound, at = sound[-at:], 0
-            end = min(total, at + len(sound))
-            if end > at:
-                track[at:end] += sound[: end - at]
+            _lay(tracks.setdefault(name, np.zeros(total, np.float32)), sound, when - lead)
+        if words:
+            for when, sound in lyrics.song(rng, *lines):
+                _lay(tracks.setdefault("voice", np.zeros(total, np.float32)), sound * np.float32(0.4), when)
         return tracks, start
+
+
+def _lay(track: Wave, sound: Wave, when: float) -> None:
+    """Add what begins at `when` s; what lies outside the track is left out."""
+    at = round(when * RATE)
+    if at < 0:
+        sound, at = sound[-at:], 0
+    end = min(len(track), at + len(sound))
+    if end > at:
+        track[at:end] += sound[: end - at]
 
 
 def _release(x: Wave, held: float) -> Wave:

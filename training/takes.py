@@ -52,6 +52,7 @@ def make(
     plan: Plan = composer.form,
     compose: Compose | None = None,
     preludes: float = 0.0,
+    worded: float = render.WORDED,
 ) -> Take:
     """Take number `seed`: the same for the same number.
 
@@ -60,13 +61,14 @@ def make(
     plan : the form of a song with a band
     compose : what makes the song instead
     preludes : how often it has a long beginning without its beat
+    worded : how often voices alone sing words
     """
     rng = np.random.default_rng([2026, seed])
     if rng.random() < 0.03:
         return _beatless(rng, render.noises(rng, seconds), "none")
     song = compose(rng, seconds) if compose else composer.compose(rng, seconds, plan)
     clock, _ = score.keep_time(rng, song.sections, song.bpm, machine=song.machine)
-    tracks, start = studio.play(rng, song, clock)
+    tracks, start = studio.play(rng, song, clock, worded=worded)
     x = render.mix(rng, tracks, song.groove.family)
     beats = clock.times + start
     bars = np.cumsum([0, *(b for s in song.sections for b in s.bars)])

@@ -16,6 +16,8 @@ from mervid.core.hearing import ear, voices
 START = Path(__file__).with_name("round3.pt")
 """The general ear, as it was written into the product."""
 RATE = 5e-4
+SOME = 32
+"""Takes by which the norms of an ear that learns on are set."""
 TASKS = (1.0, 1.0, 0.0, 0.0, 0.0)
 """Of the answers of the ear those that are learned: beat and downbeat, and tempo with them."""
 
@@ -33,14 +35,23 @@ def lesson(path: Path, *, folder: Path) -> Path:
     return out
 
 
-def teach(takes: list[Path], *, work: Path, minutes: float) -> Path:
-    """Weights of an ear that learned from `takes`; the general ear's say how sure it is, until that is judged."""
+def teach(takes: list[Path], *, work: Path, minutes: float, on: bool = False) -> Path:
+    """Weights of an ear that learned from `takes`; until it is judged, it is as sure as the one that it came from.
+
+    That is the general ear, or, if it is to learn `on`, the one of voices alone that is there.
+    """
+    import torch
+
     from training import export, learn
 
     folder, out = work / "voices", voices.theirs(ear.WEIGHTS)
     folder.mkdir(exist_ok=True)
-    for path in takes:
-        lesson(path, folder=folder)
-    export.export(learn.learn(folder, minutes=minutes, start=START, out=work / "ear_voices.pt", rate=RATE), out)
-    export.calibrate(out, ear.load().calibration)
+    lessons = [lesson(path, folder=folder) for path in takes]
+    start, sure = START, ear.load(out if on else ear.WEIGHTS).calibration
+    if on:
+        start = work / "ear_voices_before.pt"
+        heard = [learn.seen(path) for path in lessons[:: max(1, len(lessons) // SOME)]]
+        torch.save(export.restored(out, heard).state_dict(), start)
+    export.export(learn.learn(folder, minutes=minutes, start=start, out=work / "ear_voices.pt", rate=RATE), out)
+    export.calibrate(out, sure)
     return out

@@ -62,6 +62,22 @@ def test_what_was_heard_without_the_ear_is_heard_again_once_it_is_back(
     assert kept[0].problem == "The ear's weights are missing."
 
 
+@pytest.mark.parametrize(("drums", "voice", "again"), [(0.0, 0.9, True), (0.6, 0.9, False), (0.0, 0.1, False)])
+def test_of_what_was_heard_before_only_voices_alone_are_heard_again(
+    tmp_path: Path, drums: float, voice: float, again: bool
+) -> None:
+    library, i = filled(tmp_path / "l.sqlite")
+    none = np.zeros(500, np.float32)
+    said = ear.Strengths(none, none, none, none + drums, none + voice, np.full((500, 32), 1 / 32, np.float32))
+    found = attrs.evolve(evidence.from_bytes(blob()), strengths=said)
+    library.set_evidence(i, evidence.to_bytes(found), WAVE, START)
+    assert library.evidence(i) is not None
+    for version, stands in ((evidence.STANDS, not again), (evidence.STANDS - 1, False), (evidence.VERSION + 1, False)):
+        with library.writing() as db:
+            db.execute("UPDATE evidence SET version=?", (version,))
+        assert (library.evidence(i) is not None) == stands
+
+
 def test_everything_is_there_after_a_restart(tmp_path: Path) -> None:
     library, i = filled(tmp_path / "l.sqlite")
     slid = grid_edits.slide(START, 10)

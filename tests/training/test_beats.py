@@ -9,7 +9,7 @@ import numpy as np
 from mervid.core.hearing import bar_figures, opening, places
 from training import beats
 from training import opening as first
-from training.beat_net import LENGTH, Task
+from training.beat_net import KEPT, LENGTH, Task
 
 
 def test_a_lesson_says_of_each_beat_whether_a_bar_begins_and_how_far_off_it_is(take: Path) -> None:
@@ -65,3 +65,15 @@ def test_a_take_without_a_beat_teaches_nothing_of_beats(take: Path, tmp_path: Pa
     with np.load(take) as z:
         np.savez(tmp_path / "1.npz", **{**z, "beats": np.zeros(0), "downbeats": np.zeros(0)})
     assert beats.lesson(tmp_path / "1.npz") is None and first.lesson(tmp_path / "1.npz") is None
+
+
+def test_what_several_ears_heard_of_a_take_is_kept_from_the_same_networks() -> None:
+    told = [(f"{k} general", f"{k} sung" if k % 5 else None) for k in range(40)] + [(None, None), (None, "41 sung")]
+    rows = beats.apart(told)
+    assert len(set(rows)) == len(rows) and len(rows) % KEPT == 0
+    place = {row: k % KEPT for k, row in enumerate(rows)}
+    for k in range(40):
+        assert len({place[f"{k} {by}"] for by in ("general", "sung") if f"{k} {by}" in place}) <= 1
+    assert sum("sung" in row for row in rows) > 20 and sum("general" in row for row in rows) > 30
+    # one ear alone: the takes as they come
+    assert beats.apart((k,) for k in range(13)) == list(range(12))

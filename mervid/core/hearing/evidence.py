@@ -15,6 +15,7 @@ from ..model.beatgrid import MeterMark
 from ..sound.condition import Condition
 from ..sound.damage import Damage
 from ..sound.loudness import Level
+from . import voices
 from .ear import Strengths
 from .heard import Heard
 from .loops import Loop
@@ -22,7 +23,9 @@ from .pitches import STEPS
 from .scene import SLOW_FPS
 from .turntable import Sway, Wave
 
-VERSION = 16
+VERSION = 17
+STANDS = 16
+"""What was heard from this version on would be heard the same now, but for voices alone."""
 TONE_FPS = SLOW_FPS / 2
 """Frames of `Evidence.colour` and `Evidence.chroma` a second."""
 
@@ -134,6 +137,13 @@ def _about(value: Evidence) -> dict[str, Any]:
         "level": attrs.asdict(value.level) if value.level else None,
         "waves": [attrs.asdict(w) for w in value.waves],
     }
+
+
+def stands(version: int, found: Evidence) -> bool:
+    """Whether what was `found` by an earlier `version` would be heard the same now."""
+    if not STANDS <= version < VERSION:
+        return version == VERSION
+    return found.strengths is None or not voices.alone(found.strengths)
 
 
 def from_bytes(blob: bytes) -> Evidence:
