@@ -38,6 +38,7 @@ GLIDE = 0.05
 ROOM = 0.6
 """Share of what lies between two notes that consonants take at most."""
 LOWEST = 40.0
+"""Hz that stand where speech has no pitch."""
 SHORTEST = 0.06
 """s that a note lasts at least; nearer ones are left out."""
 REST = 0.06
@@ -47,7 +48,7 @@ BREATH = 0.6
 TEXTS = 10
 """Sentences of a song; more rhythms go to these again."""
 NARROW = 4
-"""Half tones."""
+"""Half tones in which eight of ten notes of somebody who raps lie."""
 SLIP = 0.012
 """s over which it stops and begins."""
 _VOWEL = re.compile("[aeiouAEIOUV@03]")

@@ -41,7 +41,7 @@ def main() -> int:
             missing.remove(take.family)
             _write(take, seed)
         seed += 1
-    _write(make(studio, VOICE, seconds=SECONDS, compose=singers.compose), VOICE)
+    _write(make(studio, VOICE, seconds=SECONDS, compose=singers.compose, worded=0.0), VOICE)
     _write(talk(TALK, seconds=SECONDS), TALK)
     for beats, (name, seed) in ODD.items():
         compose = partial(composer.compose, among=grooves.ODD[beats])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections import defaultdict
 
 import attrs
 import numpy as np
@@ -76,7 +77,7 @@ class Studio:
         first = min((float(clock.at(n.beat)) for n in song.notes), default=0.0)
         start = -first + float(rng.choice([0.02, 0.1, rng.uniform(0.05, 3.0)]))
         total = int((float(clock.times[-1]) + start + rng.uniform(0.5, 2.5)) * RATE)
-        tracks: dict[str, Wave] = {}
+        tracks: dict[str, Wave] = defaultdict(lambda: np.zeros(total, np.float32))
         kit, font_kit = own_kit(rng), None
         if rng.random() < 0.65:
             font = self.fonts[int(rng.integers(len(self.fonts)))]
@@ -92,7 +93,7 @@ class Studio:
         drawl = float(rng.choice([1.0, 1.0, 1.4, 1.8])) if song.groove.family == "voice" else 1.0
         octave = 12 * int(rng.choice([-1, 0, 0]))
         alone = {n.part for n in song.notes} <= {"voice", "choir", "breath"}
-        words = alone and lyrics.known() and rng.random() < worded
+        words = alone and worded > 0 and lyrics.known() and rng.random() < worded
         # of those that sing words: its own notes, and those that double them
         lines: tuple[list[lyrics.Sung], list[lyrics.Sung]] = ([], [])
         slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}
@@ -151,11 +152,11 @@ class Studio:
                 sound = font.note(program, int(n.key), layer, taken, False)
                 sound = _release(sound, held) * np.float32(n.loud * 1.4)
             name = {"choir": "lead", "breath": "voice"}.get(n.part, n.part)
-            _lay(tracks.setdefault(name, np.zeros(total, np.float32)), sound, when - lead)
+            _lay(tracks[name], sound, when - lead)
         if words:
             for when, sound in lyrics.song(rng, *lines):
-                _lay(tracks.setdefault("voice", np.zeros(total, np.float32)), sound * np.float32(0.4), when)
-        return tracks, start
+                _lay(tracks["voice"], sound * np.float32(0.4), when)
+        return dict(tracks), start
 
 
 def _lay(track: Wave, sound: Wave, when: float) -> None:
