@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
 from typing import TypeVar
@@ -221,8 +221,11 @@ def _levels(path: Path) -> tuple[NDArray[np.float64], int] | None:
     return level.lesson(take.ear, take.beats)
 
 
-def _by_each(takes: list[Path], ears: tuple[bool, ...]) -> list[Lesson]:
-    return apart(zip(*(spread(partial(lesson, sung=sung), takes) for sung in ears), strict=True))
+def _by_both(takes: list[Path]) -> list[Lesson]:
+    """Lessons of voices alone by the general ear and by their own."""
+    # one after the other, as each keeps all processors busy
+    general = list(spread(lesson, takes))
+    return apart(zip(general, spread(partial(lesson, sung=True), takes), strict=True))
 
 
 def apart(lessons: Iterable[tuple[T | None, ...]]) -> list[T]:
@@ -235,16 +238,17 @@ def apart(lessons: Iterable[tuple[T | None, ...]]) -> list[T]:
     return [one for row in zip(*kept, strict=False) for one in row]
 
 
-def teach(
-    songs: list[Path], begin: list[Path], *, to: Callable[[Path], Path], ears: tuple[bool, ...] = (False,)
-) -> None:
-    """Teach all networks over beats by `songs`, two of them by beginnings, too; `to` says where each is kept.
+def teach(songs: list[Path], begin: list[Path], *, sung: bool = False) -> None:
+    """Teach all networks over beats by `songs`, two of them by beginnings, too; if `sung`, those of voices alone.
 
-    Bars and places are learned from what each of `ears` heard, where true is that of voices alone.
+    Their bars and places are learned from what either ear heard.
     """
     from training import opening, rivals
 
-    lessons = _by_each(songs, ears)
+    def to(path: Path) -> Path:
+        return voices.theirs(path) if sung else path
+
+    lessons = _by_both(songs) if sung else [one for one in spread(lesson, songs) if one is not None]
     print(f"{len(lessons)} takes, {sum(len(one.begins) for one in lessons)} beats", flush=True)
     for path, task in ((bar_lines.WEIGHTS, bars), (places.WEIGHTS, placing)):
         _teach(to(path), task(lessons))
@@ -270,7 +274,7 @@ def teach_voices_on(bare: list[Path], alone: list[Path], *, work: Path, minutes:
     from training import voice_ear
 
     voice_ear.teach(bare, work=work, minutes=minutes, on=True)
-    lessons = _by_each(alone, (False, True))
+    lessons = _by_both(alone)
     _teach(voices.theirs(places.WEIGHTS), placing(lessons))
     _teach_on(voices.theirs(bar_lines.WEIGHTS), bars(lessons))
 
@@ -325,17 +329,15 @@ def main() -> int:
     judged = made(VOICES + options.voices, options.judged - half) + made(WORDED + options.worded, half)
     if options.worded:
         teach_voices_on(bare, alone, work=options.work, minutes=options.minutes)
-        calibrate(voices.theirs(ear.WEIGHTS), spread(partial(confidence, sung=True), judged))
-        return 0
-    theirs = set(alone)
-    teach([p for p in songs if p not in theirs], [p for p in begin if p not in theirs], to=lambda path: path)
-    from training import level, voice_ear
+    else:
+        from training import level, voice_ear
 
-    level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
-    voice_ear.teach(bare, work=options.work, minutes=options.minutes)
-    teach(alone, [], to=voices.theirs, ears=(False, True))
-
-    calibrate(ear.WEIGHTS, spread(confidence, made(FIRST + options.takes, options.judged)))
+        theirs = set(alone)
+        teach([p for p in songs if p not in theirs], [p for p in begin if p not in theirs])
+        level.learn(voices.theirs(count_level.WEIGHTS), [one for one in spread(_levels, alone) if one is not None])
+        voice_ear.teach(bare, work=options.work, minutes=options.minutes)
+        teach(alone, [], sung=True)
+        calibrate(ear.WEIGHTS, spread(confidence, made(FIRST + options.takes, options.judged)))
     calibrate(voices.theirs(ear.WEIGHTS), spread(partial(confidence, sung=True), judged))
     return 0
 

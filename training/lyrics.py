@@ -22,7 +22,7 @@ import numpy as np
 from numpy.random import Generator
 from numpy.typing import NDArray
 
-from training.sounds import RATE, WORDS, Wave
+from training.sounds import WORDS, Wave, resampled
 
 Floats = NDArray[np.float64]
 Phone = tuple[str, float]
@@ -284,7 +284,7 @@ def course(words: Syllables, times: Floats, lengths: Floats, *, drawl: float) ->
 def line(
     rng: Generator, words: Said, how: Manner, times: Floats, lengths: Floats, hz: Floats, loud: Floats
 ) -> tuple[Wave, float]:
-    """Notes sung to as many of the first syllables: samples at `RATE`, and the s in them of the first note.
+    """Notes sung to as many of the first syllables: samples at `sounds.RATE`, and the s in them of the first note.
 
     Parameters
     ----------
@@ -316,8 +316,7 @@ def line(
     pitch = np.where(words.pitch[near] > 0, np.exp(pitch + 0.003 * rng.normal(size=len(pitch))), 0.0)
     gain = np.maximum(way.gate * np.interp(way.times, times, loud), 1e-5)
     x = pyworld.synthesize(pitch, spectrum * gain[:, None] ** 2, words.noise[near], words.rate, PERIOD * 1000)
-    seconds = np.arange(len(x)) / words.rate
-    return np.interp(np.arange(0, seconds[-1], 1 / RATE), seconds, x).astype(np.float32), times[0] - way.times[0]
+    return resampled(x, words.rate), times[0] - way.times[0]
 
 
 @attrs.frozen(order=True)

@@ -236,7 +236,11 @@ def _said(text: str, voice: str, *, speed: int, pitch: int) -> Wave:
     data = subprocess.run(command, capture_output=True, check=False).stdout
     if len(data) < 2000:
         return np.zeros(0, np.float32)
-    x, rate = soundfile.read(io.BytesIO(data), dtype="float32")
+    return resampled(*soundfile.read(io.BytesIO(data), dtype="float32"))
+
+
+def resampled(x: np.ndarray, rate: int) -> Wave:
+    """Samples of `rate` Hz at `RATE`."""
     return np.interp(np.arange(0, len(x), rate / RATE), np.arange(len(x)), x).astype(np.float32)
 
 

@@ -342,12 +342,8 @@ class Library:
             What is stored is damaged.
         """
         row = self.row("SELECT version, heard, waveform FROM evidence WHERE track_id=?", (track_id,))
-        if row is None or not evidence.STANDS <= row[0] <= evidence.VERSION:
-            return None
-        found = evidence.from_bytes(row[1])
-        if not evidence.stands(row[0], found):
-            return None
-        if found.problem and not lesser and not ear.problem():
+        found = None if row is None else evidence.standing(row[0], row[1])
+        if row is None or found is None or (found.problem and not lesser and not ear.problem()):
             return None
         return found, waveform.from_bytes(row[2])
 

@@ -139,13 +139,6 @@ def _about(value: Evidence) -> dict[str, Any]:
     }
 
 
-def stands(version: int, found: Evidence) -> bool:
-    """Whether what was `found` by an earlier `version` would be heard the same now."""
-    if not STANDS <= version < VERSION:
-        return version == VERSION
-    return found.strengths is None or not voices.alone(found.strengths)
-
-
 def from_bytes(blob: bytes) -> Evidence:
     """Inverse of `to_bytes`. Raises `FormatError` when the block is damaged."""
     try:
@@ -179,3 +172,12 @@ def from_bytes(blob: bytes) -> Evidence:
         )
     except Exception as e:
         raise FormatError(f"The stored evidence is damaged ({type(e).__name__}).") from None
+
+
+def standing(version: int, blob: bytes) -> Evidence | None:
+    """What a `version` heard, where it would be heard the same now. Raises `FormatError` when the block is damaged."""
+    if not STANDS <= version <= VERSION:
+        return None
+    found = from_bytes(blob)
+    sung = found.strengths is not None and voices.alone(found.strengths)
+    return None if version < VERSION and sung else found
