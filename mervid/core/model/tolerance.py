@@ -5,11 +5,19 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Bools, Floats
 
 Zones = tuple[tuple[float, float], ...]
 
 TIGHT_MS, LOOSE_MS = 8.0, 15.0
+
+
+def inside(times: Floats, zones: Zones) -> Bools:
+    """Which of (n,) times in s lie in a zone."""
+    out = np.zeros(len(times), bool)
+    for a, b in zones:
+        out |= (times >= a) & (times <= b)
+    return out
 
 
 @attrs.frozen
@@ -21,7 +29,4 @@ class Tolerance:
 
     def at(self, times: Floats, zones: Zones) -> Floats:
         """Tolerance in ms that holds at each of `times` (s)."""
-        out = np.full(len(times), self.loose)
-        for a, b in zones:
-            out[(times >= a) & (times <= b)] = self.tight
-        return out
+        return np.where(inside(times, zones), self.tight, self.loose)

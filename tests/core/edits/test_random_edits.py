@@ -7,6 +7,7 @@ from typing import Any
 
 import attrs
 import numpy as np
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -139,6 +140,20 @@ def test_hand_pins_stay_to_the_last_bit_whatever_is_pulled_beside_them(pulls: li
             behind = [q for q in p.grid.pins if q.beat >= right.beat]
             assert [q for q in after.grid.pins if q.beat >= right.beat] == behind
         p = after
+
+
+@pytest.mark.parametrize("name", ["Copper Ferry", "Brass Tide"])
+def test_the_rest_keeps_as_close_to_what_was_heard_when_one_beat_is_pulled(name: str) -> None:
+    facts, evidence = heard_demo(name)
+    heard = evidence.heard
+    p = grid_edits.follow_recording(proposal.propose(heard, facts.duration), heard)
+    beat = float(heard.numbers[len(heard.times) // 2])
+    rest = np.abs(heard.numbers - beat) > 16
+    apart = []
+    for q in (p, listening_edits.pull(p, evidence, beat, float(p.grid.time_at(beat)) + 0.015)):  # type: ignore[union-attr]
+        assert q.grid is not None
+        apart.append(float(np.std(q.grid.time_at(heard.numbers)[rest] - heard.times[rest])))
+    assert apart[1] < 1.05 * apart[0]
 
 
 def test_a_locked_track_refuses_every_edit() -> None:
