@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -17,6 +18,7 @@ from mervid.desk.sound.player import Player
 from mervid.desk.stages import STAGES
 from mervid.desk.stages.frame import Page, Pages, Stage
 from mervid.desk.widgets.finder import Finder, KeySheet
+from mervid.desk.widgets.track_list import fitting
 from mervid.desk.window import Window
 from mervid.store.library import Library
 from tests.desk.conftest import put
@@ -132,3 +134,12 @@ def test_keys_and_handlers_belong_together(window: Window) -> None:
         assert all(stage.can(c.name) for c in stage.commands())
     everywhere = [c for c in window.table.commands if not c.stage and c.keys]
     assert len({c.keys for c in everywhere}) == len(everywhere)
+
+
+def test_a_row_drops_the_length_before_it_cuts_a_word(window: Window) -> None:
+    metrics = QFontMetrics(window.font())
+    whole, less = "102.1–107.9  wandering  1:30", "102.1–107.9  wandering"
+    wide = metrics.horizontalAdvance(whole)
+    assert fitting(metrics, whole, wide) == whole
+    assert fitting(metrics, whole, wide - 1) == less
+    assert fitting(metrics, "no beats heard here", 40).endswith("…")

@@ -23,6 +23,7 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
+    QFontMetrics,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -134,6 +135,13 @@ class TrackModel(QAbstractListModel):
         return (f"{words}  {clock(track.duration)}", track.readiness, None)
 
 
+def fitting(metrics: QFontMetrics, state: str, width: int) -> str:
+    """As much of a row's second line as there is room for, in px: the length goes before anything is cut."""
+    if metrics.horizontalAdvance(state) > width:
+        state = state.rpartition("  ")[0] or state
+    return metrics.elidedText(state, Qt.TextElideMode.ElideRight, width)
+
+
 class _Painter(QStyledItemDelegate):
     """Draws a row: two lines, a readiness mark, a progress line."""
 
@@ -176,7 +184,7 @@ class _Painter(QStyledItemDelegate):
         p.drawText(
             below,
             Qt.AlignmentFlag.AlignVCenter,
-            p.fontMetrics().elidedText(state, Qt.TextElideMode.ElideRight, below.width()),
+            fitting(p.fontMetrics(), state, below.width()),
         )
         if part is not None:
             track_line = QRectF(r.left() + 14, r.bottom() - 4, r.width() - 48, 3)
