@@ -52,6 +52,7 @@ from training.heard_takes import (
     make,
     nearest,
     read,
+    sings_alone,
 )
 from training.judge import logistic
 from training.sounds import present
@@ -305,6 +306,12 @@ def main() -> int:
         " alone that are there learn on, and no more",
     )
     parser.add_argument(
+        "--sought",
+        type=int,
+        default=0,
+        help="so many scores more are looked through for voices alone, which are learned from, too",
+    )
+    parser.add_argument(
         "--judged", type=int, default=200, help="takes of either kind kept back, by which confidence is set"
     )
     options = parser.parse_args()
@@ -321,7 +328,11 @@ def main() -> int:
         return 0
     beatless = options.voices // 9
     sung = made(VOICES, options.voices) + made(TALK, beatless) + made(NOISES, beatless)
-    every = songs + begin + sung + made(WORDED, options.worded)
+    last = FIRST + options.takes + options.judged
+    beyond = range(last, last + options.sought)
+    found = [seed for seed, sings in zip(beyond, spread(sings_alone, beyond), strict=True) if sings]
+    shapeless = [p for p in spread(work, found, most_each=120) if p is not None]
+    every = songs + begin + sung + shapeless + made(WORDED, options.worded)
     kinds = list(zip(every, spread(_kind, every), strict=True))
     alone = [path for path, (sings, _) in kinds if sings]
     bare = [path for path, (_, quiet) in kinds if quiet]

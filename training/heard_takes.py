@@ -37,8 +37,22 @@ NOISES = 6_400_000
 """From here on there is noise, or syllables at random."""
 SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
 PRELUDES = 0.7
+VOICE = {"voice", "choir", "breath"}
+"""Parts that somebody sings."""
 OTHER = 3
 """Every so manieth take is a song of `training.forms`."""
+
+
+def _shape(seed: int) -> tuple[float, composer.Plan]:
+    """How long a take of a band is at most, s, and what plans its form."""
+    return (LONG, forms.plan) if seed % OTHER == 1 else (SHORT, composer.form)
+
+
+def sings_alone(seed: int) -> bool:
+    """Whether take `seed` of those from `FIRST` on is of voices alone: told by its score, before it is rendered."""
+    seconds, plan = _shape(seed)
+    _, song = takes.composed(seed, seconds=seconds, plan=plan)
+    return song is not None and {n.part for n in song.notes} <= VOICE
 
 
 def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | None:
@@ -46,7 +60,7 @@ def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | Non
     path = folder / f"{seed}.npz"
     if path.exists():
         return path
-    plan, seconds = (forms.plan, LONG) if seed % OTHER == 1 else (composer.form, SHORT)
+    seconds, plan = _shape(seed)
     preludes = 0.0
     compose: Compose | None = None
     if seed >= VOICES:

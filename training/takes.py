@@ -6,7 +6,7 @@ import numpy as np
 from numpy.random import Generator
 
 from training import composer, render, score, sounds
-from training.composer import Compose, Plan
+from training.composer import Compose, Plan, Song
 from training.render import Studio, Take
 from training.sounds import RATE, Wave
 
@@ -44,6 +44,16 @@ def _beatless(rng: Generator, x: Wave, family: str) -> Take:
     return Take(x.astype(np.float32), none, none, none, np.zeros((0, 2)), np.zeros((0, 2)), family)
 
 
+def composed(
+    seed: int, *, seconds: float, plan: Plan = composer.form, compose: Compose | None = None
+) -> tuple[Generator, Song | None]:
+    """The song of take `seed` before it is played, None where it has no beat; and the chances that are left."""
+    rng = np.random.default_rng([2026, seed])
+    if rng.random() < 0.03:
+        return rng, None
+    return rng, compose(rng, seconds) if compose else composer.compose(rng, seconds, plan)
+
+
 def make(
     studio: Studio,
     seed: int,
@@ -63,10 +73,9 @@ def make(
     preludes : how often it has a long beginning without its beat
     worded : how often voices alone sing words
     """
-    rng = np.random.default_rng([2026, seed])
-    if rng.random() < 0.03:
+    rng, song = composed(seed, seconds=seconds, plan=plan, compose=compose)
+    if song is None:
         return _beatless(rng, render.noises(rng, seconds), "none")
-    song = compose(rng, seconds) if compose else composer.compose(rng, seconds, plan)
     clock, _ = score.keep_time(rng, song.sections, song.bpm, machine=song.machine)
     tracks, start = studio.play(rng, song, clock, worded=worded)
     x = render.mix(rng, tracks, song.groove.family)

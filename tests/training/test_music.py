@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from mervid.core.hearing import ear, features
-from training import composer, grooves, judge, render, score, sounds, takes, targets
+from training import composer, grooves, heard_takes, judge, render, score, sounds, takes, targets
 from training.sounds import RATE
 from training.spread import spread
 
@@ -55,6 +55,13 @@ def test_songs_are_of_many_kinds_and_the_same_for_the_same_seed() -> None:
     assert any({n.part for n in s.notes} <= {"voice", "choir", "lead", "drums"} for s in songs)
     again = composer.compose(np.random.default_rng(3), 60.0)
     assert again == songs[3]
+
+
+def test_voices_alone_are_told_by_their_score_before_they_are_rendered(studio: render.Studio) -> None:
+    first = heard_takes.FIRST
+    assert [k for k in range(1615, 1630) if heard_takes.sings_alone(first + k)] == [1622]
+    families = [takes.make(studio, first + k, seconds=heard_takes.SHORT, worded=0.0).family for k in (1622, 1620)]
+    assert families[0] == "voice" != families[1]
 
 
 def test_six_eighths_are_played_in_groups_of_three() -> None:

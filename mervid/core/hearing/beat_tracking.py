@@ -98,8 +98,8 @@ class Counted:
 def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None) -> tuple[Heard, Strengths | None]:
     """Hear the beats of a recording; with them the ear's answers, its downbeats reconsidered at these beats.
 
-    Voices alone are followed by their own ear, too; the surer count of both is taken. Where neither has any, it may be
-    a tune that is played: it is followed as music.
+    Voices alone are followed by their own ear, too; the surer count of both is taken, and carried on by the other's.
+    Where neither has any, it may be a tune that is played: it is followed as music.
 
     Parameters
     ----------
@@ -124,12 +124,28 @@ def track(sound: Sound, *, progress: Callable[[float], None] = lambda part: None
             spoken=rival_counts.SPOKEN_TO_THEIRS,
             progress=lambda part: progress(1.0),
         )
-        found = max(found, other, key=lambda one: one.level)
+        sure, less = (found, other) if found.level >= other.level else (other, found)
+        found = _carried_on(sure, less.times)
     if not len(found.times) and voices.alone(sound.strengths):
         other = follow(_as_music(sound.strengths), sound.attack, sound.duration, seen=sound.scene)
         if other.level >= _PLAYED:
             found = attrs.evolve(other, ear=attrs.evolve(other.ear, voice=sound.strengths.voice))
     return judged(found.ear, sound.attack, found), found.ear
+
+
+def _carried_on(found: Found, others: Floats) -> Found:
+    """A count with what another ear counts beyond its ends, where they agree."""
+    before, after = voices.carried_on(found.times, others)
+    if not len(before) and not len(after):
+        return found
+    head = (found.position[0] - np.arange(len(before), 0, -1)) % found.metre
+    tail = (found.position[-1] + np.arange(1, len(after) + 1)) % found.metre
+    return attrs.evolve(
+        found,
+        times=np.concatenate([before, found.times, after]),
+        position=np.concatenate([head, found.position, tail]),
+        steady=np.pad(found.steady, (len(before), len(after))),
+    )
 
 
 def _as_music(ear: Strengths) -> Strengths:
@@ -182,7 +198,8 @@ def follow(
     # a file may be cut on its first beat
     times = first_beat.at_cut(attack, np.maximum(times, 0.0))
     ear = bar_lines.answered(ear, times, whole.odds[begin:])
-    pulse = places.known()
+    # syllables lie about their beat: a pin at each would follow them
+    pulse = places.known() and not voices.alone(ear)
     return Found(times, position, steady >= 0, whole.metre, level, whole.margin, ear, pulse, elsewhere, whole.most)
 
 

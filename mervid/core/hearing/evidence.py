@@ -23,7 +23,7 @@ from .pitches import STEPS
 from .scene import SLOW_FPS
 from .turntable import Sway, Wave
 
-VERSION = 17
+VERSION = 18
 STANDS = 16
 """What was heard from this version on would be heard the same now, but for voices alone."""
 TONE_FPS = SLOW_FPS / 2

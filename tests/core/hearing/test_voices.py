@@ -115,6 +115,42 @@ def test_beats_go_to_the_vowels_of_syllables_with_long_consonants() -> None:
     assert abs(np.median(moved[0.04] - beats)) < 0.02
 
 
+@pytest.mark.parametrize(
+    ("others", "before", "after"),
+    [
+        (np.arange(0.0, 30.0), 10, 4),
+        # from the middle on only, and by less than a bar
+        (np.arange(20.0, 30.0), 0, 4),
+        (np.arange(8.0, 28.0), 0, 0),
+        # on the other side, twice as fast, and at another tempo
+        (np.arange(0.5, 30.0), 0, 0),
+        (np.arange(0.0, 30.0, 0.5), 0, 0),
+        (np.arange(0.0, 30.0, 1.03), 0, 0),
+        (np.zeros(0), 0, 0),
+    ],
+)
+def test_a_count_is_carried_on_where_another_agrees_with_its_end(others: np.ndarray, before: int, after: int) -> None:
+    head, tail = voices.carried_on(np.arange(10.0, 26.0), others)
+    assert (len(head), len(tail)) == (before, after)
+    assert set(head) | set(tail) <= set(others)
+
+
+def test_what_the_surer_ear_gives_up_the_other_counts_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    sound, ear = ear_of("voice")
+    whole = beat_tracking.follow(ear, sound.attack, sound.duration, seen=sound.scene)
+    part = slice(8, len(whole.times) - 12)
+    sure = attrs.evolve(
+        whole, times=whole.times[part], position=whole.position[part], steady=whole.steady[part], level=0.9
+    )
+    found = iter((attrs.evolve(whole, level=0.5), sure))
+    monkeypatch.setattr(beat_tracking, "follow", lambda *a, **k: next(found))
+    heard, _ = beat_tracking.track(sound)
+    np.testing.assert_array_equal(heard.times, whole.times)
+    # bars go on, and the chance is that of the surer
+    np.testing.assert_array_equal(heard.position, whole.position)
+    assert heard.level_chance == 0.9
+
+
 def test_levels_between_frames_are_between_theirs() -> None:
     rows = np.array([[0.0, 10.0], [1.0, 20.0], [3.0, 0.0]], np.float32)
     at = np.array([[-2.0, 0.25, 1.5, 9.0]])
