@@ -298,11 +298,12 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     fixed += [Pin(t, number(t) + zero, hand=True) for t in added if all(abs(t - q.time) > 1e-6 for q in fixed)]
     keep = inside & ~fit.stray(new.times, new.numbers)
     t, n = new.times[keep], new.numbers[keep] + zero
-    freedom = fit.Freedom(p.tolerance, p.mix_zones, new.pulse)
+    tol = p.tolerance.at(t, p.mix_zones) / 1000
     downs = np.isin(t, new.downbeats)
     first = float(new.downbeats[0]) if len(new.downbeats) else None
     met = sorted(fixed, key=lambda q: q.time)
-    middle = fit.pins_along(t, n, new.confidence[keep], freedom, met, downs, first=first)
+    close = fit.closeness(new)
+    middle = fit.pins_along(t, n, new.confidence[keep], tol, met, downs, first=first, close=close)
     before = tuple(q for q in grid.pins if q.time < lo - 1e-9)
     moved = number(right.time) + zero - right.beat if right else 0.0
     after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)

@@ -152,9 +152,10 @@ def follow_part(p: Preparation, heard: Heard, part: Edges) -> Preparation:
     if len(times) < 2:
         raise Refused("Too few beats are heard in this part to follow.")
     hand = [q for q in grid.pins if q.hand and _inside(q.beat, part)]
+    tolerance = p.tolerance.at(times, p.mix_zones) / 1000
     confidence = heard.confidence[np.searchsorted(heard.times, times)]
-    freedom = fit.Freedom(p.tolerance, p.mix_zones, heard.pulse)
-    inner = list(fit.pins_along(times, numbers, confidence, freedom, hand, downs))
+    close = fit.closeness(heard)
+    inner = list(fit.pins_along(times, numbers, confidence, tolerance, hand, downs, close=close))
     return _spliced(p, _met(part, inner), inner, _bar(grid))
 
 

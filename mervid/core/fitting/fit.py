@@ -10,7 +10,6 @@ from __future__ import annotations
 import warnings
 from typing import Any
 
-import attrs
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,16 +19,15 @@ from ..hearing.heard import Heard
 from ..maths.polyline import fewest_pins
 from ..maths.regression import huber_line
 from ..model.beatgrid import Grid, Pin
-from ..model.tolerance import Tolerance, Zones, inside
+from ..model.tolerance import Tolerance, Zones
 from .beat_numbers import own_beats
-from .pulse import LOOSE, STIFF, smooth
+from .pulse import smooth
 
 LEAST_BEATS = 8
-CLOSE, CLOSER, CLOSEST = 0.25, 0.12, 0.03
+CLOSE, CLOSER = 0.25, 0.12
 """Share of the tolerance within which a grid keeps to the pulse: 2 ms of 8, 3.8 of 15; closer, where what was heard is
-the pulse itself, 1.8 ms of 15; closest where that is in a mix zone, .24 ms of 8: there it pins every beat that asks for
-it. Of pairs of rendered songs .67 stay within 12 ms with .12 throughout (56 pins a song), .70 so (97), .72 where every
-beat has its pin (212)."""
+the pulse itself, 1 ms of 8. Of pairs of rendered songs .56 stay within 12 ms at .25 (36 pins a song), .60 at .12 (57),
+.65 where every beat has its pin (215)."""
 FIRST = 0.002
 """s within which the first downbeat is kept, where the first cue is put."""
 
@@ -83,6 +81,11 @@ def check(heard: Heard) -> None:
     """Raise `Refused` when too few beats (under 8) were heard to fit anything to."""
     if len(heard.times) < LEAST_BEATS:
         raise Refused("Too few beats were heard to fit a grid to. Type a tempo, or set pins by hand.")
+
+
+def closeness(heard: Heard) -> float:
+    """The share of the tolerance within which a grid keeps to these beats."""
+    return CLOSER if heard.pulse else CLOSE
 
 
 def count_like(grid: Grid | None, heard: Heard) -> Floats:
@@ -171,57 +174,37 @@ def follow(
     mark = like.meter if like else heard.meter
     downs = np.isin(t, heard.downbeats)
     first = float(heard.downbeats[0]) if len(heard.downbeats) else None
-    freedom = Freedom(tolerance, zones, heard.pulse)
-    return Grid(pins_along(t, n, heard.confidence[keep], freedom, hand, downs, first=first), mark)
-
-
-@attrs.frozen
-class Freedom:
-    """How far a grid may lie from the beats.
-
-    Attributes
-    ----------
-    tolerance, zones : ms in the mix zones and elsewhere, and where they are, s
-    pulse : whether what was heard is the pulse itself, not strokes about it
-    """
-
-    tolerance: Tolerance
-    zones: Zones
-    pulse: bool
-
-    def at(self, times: Floats) -> tuple[Floats, Floats]:
-        """s from each beat, and from the pulse under it, at (n,) `times` in s."""
-        most = self.tolerance.at(times, self.zones) / 1000
-        if not self.pulse:
-            return most, CLOSE * most
-        return most, np.where(inside(times, self.zones), CLOSEST, CLOSER) * most
+    most = tolerance.at(t, zones) / 1000
+    close = closeness(heard)
+    return Grid(pins_along(t, n, heard.confidence[keep], most, hand, downs, first=first, close=close), mark)
 
 
 def pins_along(
     t: Floats,
     n: NDArray[Any],
     confidence: Floats,
-    freedom: Freedom,
+    most: Floats,
     hand: list[Pin],
     downs: Bools,
     *,
     first: float | None = None,
+    close: float = CLOSE,
 ) -> tuple[Pin, ...]:
     """The fewest pins that keep close to the pulse under the beats and the beats within tolerance.
 
     Parameters
     ----------
-    t, n, confidence : time (s), number and chance of each beat, all (k,), ascending
+    t, n, confidence, most : time (s), number, chance and tolerance (s) of each beat, all (k,), ascending
     hand : pins that are met
     downs : which beats begin a bar, (k,)
     first : the first downbeat, s, which is held
+    close : share of the tolerance within which the pulse is kept
     """
-    most, near = freedom.at(t)
+    near, most = close * most, most.copy()
     if first is not None:
         held = t == first
         near[held] = most[held] = np.minimum(FIRST, near[held])
-    even = smooth(t, n, confidence, stiff=LOOSE if freedom.pulse else STIFF)
-    target = np.clip(even, t - (most - near), t + (most - near))
+    target = np.clip(smooth(t, n, confidence), t - (most - near), t + (most - near))
     return pins_through(target, n, near, hand, downs)
 
 

@@ -14,10 +14,9 @@ from numpy.typing import NDArray
 
 from ..arrays import Floats
 
-STIFF, LOOSE = 0.5, 0.1
-"""What a change of a beat's length by 1 s costs beside a sure beat's move by 1 s: of strokes, and where what was heard
-is the pulse already. On rendered music .02 to .5 serve two tracks about alike, the stiffer with fewer pins; from 3 on
-the pulse itself is lost."""
+STIFF = 0.5
+"""What a change of a beat's length by 1 s costs beside a sure beat's move by 1 s. On rendered music .02 to .5 serve two
+tracks about alike, the stiffer with fewer pins; from 3 on the pulse itself is lost."""
 LEAST = 0.05
 """A beat weighs its chance of being right, and so much at least."""
 STEP = 0.012
@@ -28,13 +27,12 @@ FAR = 3
 """Beats apart from which two neighbours know nothing of each other."""
 
 
-def smooth(times: Floats, numbers: NDArray[Any], confidence: Floats, *, stiff: float = STIFF) -> Floats:
+def smooth(times: Floats, numbers: NDArray[Any], confidence: Floats) -> Floats:
     """The pulse at heard beats, (n,) s.
 
     Parameters
     ----------
     times, numbers, confidence : (n,) s ascending, the beats' counts ascending, their chances of being right
-    stiff : what a change of a beat's length costs
 
     Examples
     --------
@@ -58,7 +56,7 @@ def smooth(times: Floats, numbers: NDArray[Any], confidence: Floats, *, stiff: f
     bands[2] = np.maximum(confidence, LEAST)
     for i in range(3):
         for j in range(i, 3):
-            band = stiff * rows[i] * rows[j]
+            band = STIFF * rows[i] * rows[j]
             bands[2 - (j - i), j : j + k - 2] += band
     return np.asarray(solveh_banded(bands, np.maximum(confidence, LEAST) * times))
 

@@ -11,10 +11,11 @@ import numpy as np
 
 from ..arrays import Floats, Ints
 from ..errors import Refused
-from ..hearing import bar_pointer, beat_tracking
+from ..hearing import bar_pointer, beat_tracking, music_span
 from ..hearing.ear import Strengths
 from ..hearing.evidence import Evidence
 from ..hearing.spectra import EAR_FPS
+from ..maths import regression
 
 _NEAR = 0.045
 _FLOOR = 0.35
@@ -22,6 +23,8 @@ _ROOM = 1.08
 _LATEST = 0.08
 _DEAR = 0.04
 _DRUMMED = 0.4
+_BAR, _BESIDE = 4, 15
+"""Beats that are a stretch, and so many before it that tell its tempo."""
 
 
 def lateness(ear: Strengths, expected: Floats) -> float:
@@ -50,6 +53,31 @@ def leaned(ear: Strengths, expected: Floats) -> Strengths:
     near = np.exp(-0.5 * (off / _NEAR) ** 2).astype(np.float32)
     beat[a:b] = near * (_FLOOR + (1 - _FLOOR) * beat[a:b])
     return attrs.evolve(ear, beat=beat)
+
+
+def evenly_on(times: Floats, strength: Floats) -> Floats:
+    """Beats at whose end, for a bar or more, the ear hears none: there they keep the tempo of those before.
+
+    Parameters
+    ----------
+    times, strength : (n,) s, and how strongly each beat is heard, 0 to 1
+
+    Examples
+    --------
+    >>> t = np.concatenate([0.5 * np.arange(20), 9.5 + 0.6 * np.arange(1, 9)])
+    >>> evenly_on(t, np.repeat([0.4, 0.0], [20, 8]))[-3:].round(3)
+    array([13. , 13.5, 14. ])
+    """
+    # a lone beat among faint ones isn't heard either
+    around = np.convolve(strength, np.ones(_BAR) / _BAR, "same")
+    heard = np.flatnonzero(np.minimum(strength, around) >= music_span.FAINT / 2)
+    last = int(heard[-1]) if len(heard) else 0
+    if last < _BESIDE or len(times) - 1 - last < _BAR:
+        return times
+    part = times[last - _BESIDE : last + 1]
+    origin, period = regression.fit_line(np.arange(float(len(part))), part, np.ones(len(part)))
+    count = np.arange(len(part), len(part) + int((times[-1] - part[-1]) / period + 0.25))
+    return np.concatenate([times[: last + 1], origin + period * count])
 
 
 def search(evidence: Evidence, expected: Floats) -> tuple[Floats, Ints, int, Floats]:
@@ -86,5 +114,6 @@ def search(evidence: Evidence, expected: Floats) -> tuple[Floats, Ints, int, Flo
         half = float(np.median(gaps)) / 2
         outside = (times < expected[0] - half) | (times > expected[-1] + half)
         times = np.sort(np.concatenate([times[outside], expected]))
+        times = evenly_on(times, bar_pointer.peaks(ear.beat, times))
     position, metre, _ = bar_pointer.bars(ear, times)
     return times, position, metre, np.clip(bar_pointer.peaks(ear.beat, times), 0.02, 0.98)

@@ -5,19 +5,11 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Bools, Floats
+from ..arrays import Floats
 
 Zones = tuple[tuple[float, float], ...]
 
 TIGHT_MS, LOOSE_MS = 8.0, 15.0
-
-
-def inside(times: Floats, zones: Zones) -> Bools:
-    """Which of (n,) times in s lie in a zone."""
-    out = np.zeros(len(times), bool)
-    for a, b in zones:
-        out |= (times >= a) & (times <= b)
-    return out
 
 
 @attrs.frozen
@@ -29,4 +21,7 @@ class Tolerance:
 
     def at(self, times: Floats, zones: Zones) -> Floats:
         """Tolerance in ms that holds at each of `times` (s)."""
-        return np.where(inside(times, zones), self.tight, self.loose)
+        out = np.full(len(times), self.loose)
+        for a, b in zones:
+            out[(times >= a) & (times <= b)] = self.tight
+        return out

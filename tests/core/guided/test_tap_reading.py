@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from mervid.core.edits import listening_edits
 from mervid.core.errors import Refused
 from mervid.core.fitting import proposal
-from mervid.core.guided import tap_reading
+from mervid.core.guided import tap_reading, tap_tracking
 from mervid.core.model import preparation
 from mervid.core.model.preparation import Preparation
 from tests.conftest import DRUMMED, VOICE, heard_demo, truth
@@ -126,6 +126,19 @@ def test_a_voice_is_gridded_by_the_taps_themselves() -> None:
     error, bars = tapped(VOICE, seed=5, delay=0.040)
     assert np.median(np.abs(error)) < 0.025
     assert bars.mean() > 0.95
+
+
+def test_where_nothing_is_heard_at_the_end_the_tempo_is_kept() -> None:
+    times = np.concatenate([0.5 * np.arange(24), 11.5 + 0.53 * np.arange(1, 17)])
+    heard = np.repeat([0.4, 0.0], [24, 16])
+    even = tap_tracking.evenly_on(times, heard)
+    np.testing.assert_allclose(even, 0.5 * np.arange(len(even)), atol=1e-9)
+    assert -0.125 <= times[-1] - even[-1] < 0.5
+    # one faint answer out there is none
+    np.testing.assert_array_equal(tap_tracking.evenly_on(times, np.where(times == times[33], 0.1, heard)), even)
+    # what is heard, too short an end, and too little before it, stay as they are
+    for strength in (np.full(40, 0.4), np.repeat([0.4, 0.0], [37, 3]), np.repeat([0.4, 0.0], [10, 30]), np.zeros(40)):
+        np.testing.assert_array_equal(tap_tracking.evenly_on(times, strength), times)
 
 
 def test_taps_settle_the_level_against_what_was_heard() -> None:
