@@ -76,6 +76,11 @@ class Song:
     tonic: int = 0
     minor: bool = False
 
+    @property
+    def sung_alone(self) -> bool:
+        """Whether there are voices, and nothing else."""
+        return {n.part for n in self.notes} <= {"voice", "choir", "breath"}
+
 
 def _pick(rng: Generator, words: str) -> str:
     return str(rng.choice(words.split()))

@@ -37,8 +37,6 @@ NOISES = 6_400_000
 """From here on there is noise, or syllables at random."""
 SHORTEST, SHORT, LONG = 40.0, 75.0, 110.0
 PRELUDES = 0.7
-VOICE = {"voice", "choir", "breath"}
-"""Parts that somebody sings."""
 OTHER = 3
 """Every so manieth take is a song of `training.forms`."""
 
@@ -52,7 +50,7 @@ def sings_alone(seed: int) -> bool:
     """Whether take `seed` of those from `FIRST` on is of voices alone: told by its score, before it is rendered."""
     seconds, plan = _shape(seed)
     _, song = takes.composed(seed, seconds=seconds, plan=plan)
-    return song is not None and {n.part for n in song.notes} <= VOICE
+    return song is not None and song.sung_alone
 
 
 def make(seed: int, *, folder: Path, soundfonts: tuple[Path, ...]) -> Path | None:

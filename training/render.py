@@ -92,8 +92,7 @@ class Studio:
         bank = voices[int(rng.integers(len(voices)))] if voices else []
         drawl = float(rng.choice([1.0, 1.0, 1.4, 1.8])) if song.groove.family == "voice" else 1.0
         octave = 12 * int(rng.choice([-1, 0, 0]))
-        alone = {n.part for n in song.notes} <= {"voice", "choir", "breath"}
-        words = alone and worded > 0 and lyrics.known() and rng.random() < worded
+        words = song.sung_alone and worded > 0 and lyrics.known() and rng.random() < worded
         # of those that sing words: its own notes, and those that double them
         lines: tuple[list[lyrics.Sung], list[lyrics.Sung]] = ([], [])
         slow = {p: float(rng.normal(0, song.feel.jitter / 2)) for p in PROGRAMS}

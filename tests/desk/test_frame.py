@@ -143,3 +143,6 @@ def test_a_row_drops_the_length_before_it_cuts_a_word(window: Window) -> None:
     assert fitting(metrics, whole, wide) == whole
     assert fitting(metrics, whole, wide - 1) == less
     assert fitting(metrics, "no beats heard here", 40).endswith("…")
+    # a message keeps what comes after two spaces in a name as far as there is room
+    message = "Night  Ferry.ogg can't be read"
+    assert fitting(metrics, message, metrics.horizontalAdvance(message) - 1, whole=True).startswith("Night  Ferry.ogg")

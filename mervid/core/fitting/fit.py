@@ -188,7 +188,7 @@ def pins_along(
     downs: Bools,
     *,
     first: float | None = None,
-    close: float = CLOSE,
+    close: float,
 ) -> tuple[Pin, ...]:
     """The fewest pins that keep close to the pulse under the beats and the beats within tolerance.
 

@@ -135,9 +135,14 @@ class TrackModel(QAbstractListModel):
         return (f"{words}  {clock(track.duration)}", track.readiness, None)
 
 
-def fitting(metrics: QFontMetrics, state: str, width: int) -> str:
-    """As much of a row's second line as there is room for, in px: the length goes before anything is cut."""
-    if metrics.horizontalAdvance(state) > width:
+def fitting(metrics: QFontMetrics, state: str, width: int, *, whole: bool = False) -> str:
+    """As much of a row's second line as there is room for, in px: the length, if it has one, goes before a cut.
+
+    Parameters
+    ----------
+    whole : it has none: a message, say
+    """
+    if not whole and metrics.horizontalAdvance(state) > width:
         state = state.rpartition("  ")[0] or state
     return metrics.elidedText(state, Qt.TextElideMode.ElideRight, width)
 
@@ -184,7 +189,7 @@ class _Painter(QStyledItemDelegate):
         p.drawText(
             below,
             Qt.AlignmentFlag.AlignVCenter,
-            fitting(p.fontMetrics(), state, below.width()),
+            fitting(p.fontMetrics(), state, below.width(), whole=track.state != READY),
         )
         if part is not None:
             track_line = QRectF(r.left() + 14, r.bottom() - 4, r.width() - 48, 3)
