@@ -120,16 +120,17 @@ def propose(
     """
     level = level_of(leaving, coming)
     lengths = [bars] if bars else [n for n in reversed(LENGTHS) if n <= USUAL_BARS]
-    found: list[Proposal] = []
+    found: list[_Seen] = []
     for n in lengths:
         shorter = bool(found)
         found += _of_length(leaving, coming, Meeting(0.0, 0.0, n, level=level, hold_pitch=hold_pitch), (at, enter))
         # half of the longest that fits is worth a look where that isn't safe; still shorter ones are no mix
-        if shorter or any(f.expected.is_safe for f in found):
+        if shorter or any(f.rough.expected.is_safe for f in found):
             break
     if not found:
         raise Refused(_why_none(leaving, coming, bars or LENGTHS[0], level, at, enter))
-    return _varied(sorted(found, key=lambda f: -f.score), most)
+    best = _varied(sorted(found, key=lambda f: -f.score), most)
+    return [Proposal(f.meeting, f.score, f.rough.expected, tuple(_reasons(leaving, coming, f))) for f in best]
 
 
 def _why_none(leaving: Side, coming: Side, bars: int, level: float, at: float | None, enter: float | None) -> str:
@@ -145,7 +146,7 @@ def _why_none(leaving: Side, coming: Side, bars: int, level: float, at: float | 
     return f"No place was found where {leaving.title} and {coming.title} could meet for {bars} bars."
 
 
-def _of_length(leaving: Side, coming: Side, like: Meeting, fixed: tuple[float | None, float | None]) -> list[Proposal]:
+def _of_length(leaving: Side, coming: Side, like: Meeting, fixed: tuple[float | None, float | None]) -> list[_Seen]:
     """Meetings `like` this one, at other places."""
     bars, level = like.bars, like.level
     a, b = _places(leaving, fixed[0], leaves=True), _places(coming, fixed[1], leaves=False)
@@ -153,18 +154,15 @@ def _of_length(leaving: Side, coming: Side, like: Meeting, fixed: tuple[float | 
     ends = leaving.grid.bar_start(first + bars) - leaving.grid.bar_start(first) + a.beats
     fits = _fits(leaving, ends, fixed[0])
     mine = [(i, float(a.beats[i]), float(ends[i] - a.beats[i])) for i in np.flatnonzero(fits)]
-    # what hangs on one track alone is worked out once for all that it could meet
-    known: dict[tuple[int, float], _Stay] = {}
     rough = []
     for i, at, n in mine:
         leaves = _Stay.of(leaving, at, n, a.phrase[i], a.cue[i])
         for k in np.flatnonzero(_fits(coming, b.beats + n * level, fixed[1])).tolist():
-            if (k, n) not in known:
-                known[k, n] = _Stay.of(coming, float(b.beats[k]), n * level, b.phrase[k], b.cue[k])
-            rough.append(_Rough.of(leaves, known[k, n], bars))
+            comes = _Stay.of(coming, float(b.beats[k]), n * level, b.phrase[k], b.cue[k])
+            rough.append(_Rough.of(leaves, comes, bars))
     # what is dear to work out is asked of the best only
     best = sorted(rough, key=lambda r: -r.score)[:_LOOKED_INTO]
-    return [_judged(leaving, coming, r, like) for r in best]
+    return [_Seen.of(leaving, coming, r, like) for r in best]
 
 
 def _fits(side: Side, ends: Floats, fixed: float | None) -> Bools:
@@ -199,9 +197,12 @@ class _Stay:
 
     @classmethod
     def of(cls, side: Side, at: float, beats: float, phrase: float, cue: float) -> _Stay:
-        start, stop = (float(t) for t in side.grid.time_at([at, at + beats]))
-        sure, zone = sureness(side, at, at + beats), _inside(side, start, stop)
-        return cls(at, beats, stop - start, max(0.0, start) / side.duration, sure, zone, phrase, cue)
+        def worked_out() -> _Stay:
+            start, stop = (float(t) for t in side.grid.time_at([at, at + beats]))
+            sure, zone = sureness(side, at, at + beats), _inside(side, start, stop)
+            return cls(at, beats, stop - start, max(0.0, start) / side.duration, sure, zone, phrase, cue)
+
+        return side.once((cls, at, beats, phrase, cue), worked_out)
 
 
 @attrs.frozen
@@ -239,14 +240,29 @@ class _Rough:
         return self.leaves.zone > _ALL and self.comes.zone > _ALL
 
 
-def _judged(leaving: Side, coming: Side, r: _Rough, like: Meeting) -> Proposal:
-    m, n = attrs.evolve(like, at=r.leaves.at, enter=r.comes.at), r.leaves.beats
-    along = _coincide(leaving, coming, m, n)
-    clash = voices(leaving, coming, m, n)
-    lands = drop_lands(coming, m, n)
-    score = r.score + _ALONG * along - _VOICES * (clash or 0.0) + _DROP * lands
-    said = _reasons(leaving, coming, r, m, (along, clash, lands))
-    return Proposal(m, score, r.expected, tuple(said))
+@attrs.frozen
+class _Seen:
+    """A meeting by all that is judged.
+
+    Attributes
+    ----------
+    along : share of the phrase boundaries inside the overlap that fall together
+    clash : share of its bars in which both sing; None where it isn't known of one
+    lands : whether the drop of the coming track falls where the overlap ends
+    """
+
+    rough: _Rough
+    meeting: Meeting
+    score: float
+    along: float
+    clash: float | None
+    lands: bool
+
+    @classmethod
+    def of(cls, leaving: Side, coming: Side, r: _Rough, like: Meeting) -> _Seen:
+        m, n = attrs.evolve(like, at=r.leaves.at, enter=r.comes.at), r.leaves.beats
+        along, clash, lands = _coincide(leaving, coming, m, n), voices(leaving, coming, m, n), drop_lands(coming, m, n)
+        return cls(r, m, r.score + _ALONG * along - _VOICES * (clash or 0.0) + _DROP * lands, along, clash, lands)
 
 
 def _coincide(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
@@ -263,13 +279,21 @@ def _coincide(leaving: Side, coming: Side, m: Meeting, n: float) -> float:
 def voices(leaving: Side, coming: Side, m: Meeting, n: float) -> float | None:
     """Share of the overlap, in bars, in which both sing; None where it isn't known of one."""
     size = leaving.grid.beats_per_bar(m.at)
-    edges = np.arange(0.0, n + 0.5, size)
-    mine = leaving.grid.time_at(m.at + edges)
-    theirs = coming.grid.time_at(m.enter + edges * m.level)
-    a, b = leaving.voice(mine), coming.voice(theirs)
+    bars = int((n + 0.5) // size)
+    a, b = _sung(leaving, m.at, size, bars), _sung(coming, m.enter, size * m.level, bars)
     if a is None or b is None:
         return None
-    return float(np.mean((a > _SUNG) & (b > _SUNG)))
+    return float(np.mean(a & b))
+
+
+def _sung(side: Side, at: float, size: float, bars: int) -> Bools | None:
+    """Whether each of so many bars of `size` beats is sung, (bars,), from a beat on; None where that isn't known."""
+
+    def worked_out() -> Bools | None:
+        share = side.voice(side.grid.time_at(at + size * np.arange(bars + 1)))
+        return None if share is None else share > _SUNG
+
+    return side.once((_sung, at, size, bars), worked_out)
 
 
 def drop_lands(coming: Side, m: Meeting, n: float) -> bool:
@@ -289,19 +313,17 @@ def _inside(side: Side, start: float, stop: float) -> float:
     return min(1.0, inside / max(stop - start, 1e-9))
 
 
-def _reasons(
-    leaving: Side, coming: Side, r: _Rough, m: Meeting, found: tuple[float, float | None, bool]
-) -> Iterable[str]:
-    (along, clash, lands), n, expected = found, r.leaves.beats, r.expected
+def _reasons(leaving: Side, coming: Side, f: _Seen) -> Iterable[str]:
+    m, n, expected, clash = f.meeting, f.rough.leaves.beats, f.rough.expected, f.clash
     if expected.is_safe:
         yield f"beats stay within {expected.p95:.0f} ms"
     elif expected.is_probable:
         yield f"beats probably stay within {expected.p95:.0f} ms"
     else:
         yield "whether the beats stay together isn't sure"
-    if r.phrases:
-        yield "phrases begin together" + (" all the way" if along == 1.0 else "")
-    if lands:
+    if f.rough.phrases:
+        yield "phrases begin together" + (" all the way" if f.along == 1.0 else "")
+    if f.lands:
         yield "the drop lands where the overlap ends"
     if clash is not None:
         yield "no voice over a voice" if clash == 0 else f"both sing in {round(clash * m.bars)} of {m.bars} bars"
@@ -310,7 +332,7 @@ def _reasons(
     if leaving.drive is not None and coming.drive is not None and abs(coming.drive - leaving.drive) >= 1:
         goes = "rises" if coming.drive > leaving.drive else "falls"
         yield f"drive {goes} from {leaving.drive:.0f} to {coming.drive:.0f}"
-    if r.zones:
+    if f.rough.zones:
         yield "inside both mix zones"
     stretch = stretch_of(leaving, coming, m, n)
     if abs(stretch) > MOST_STRETCH:
@@ -319,9 +341,9 @@ def _reasons(
         yield f"counted at {'half' if m.level < 1 else 'double'}"
 
 
-def _varied(found: list[Proposal], most: int) -> list[Proposal]:
+def _varied(found: list[_Seen], most: int) -> list[_Seen]:
     """The best ones that are not nearly the same."""
-    out: list[Proposal] = []
+    out: list[_Seen] = []
     for f in found:
         if all(abs(f.meeting.at - g.meeting.at) + abs(f.meeting.enter - g.meeting.enter) > 15.5 for g in out):
             out.append(f)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from functools import cached_property
+from typing import Any, TypeVar
 
 import attrs
 import numpy as np
@@ -20,6 +22,8 @@ from ..model.beatgrid import Grid
 from ..model.cue import Cue
 from ..model.form import Form, Phrase
 from ..model.preparation import Preparation
+
+T = TypeVar("T")
 
 SUNG = 0.5
 """A voice is heard where the ear is so sure of it."""
@@ -122,6 +126,17 @@ class Side:
             return None
         at = np.clip(np.rint(edges * EAR_FPS).astype(int), 0, len(self._sung) - 1)
         return np.asarray(np.diff(self._sung[at]) / np.maximum(np.diff(at), 1))
+
+    @cached_property
+    def _known(self) -> dict[Hashable, Any]:
+        return {}
+
+    def once(self, what: Hashable, work: Callable[[], T]) -> T:
+        """What `work` gives for `what` of this track: worked out once, for whatever others it is paired with."""
+        if what not in self._known:
+            self._known[what] = work()
+        found: T = self._known[what]
+        return found
 
     def tempo_between(self, start: float, stop: float) -> float:
         """Mean tempo between two beats, BPM."""

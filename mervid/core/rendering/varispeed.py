@@ -29,32 +29,32 @@ def frames(samples: Kept, start: int, count: int) -> Singles:
 
 
 @cache
-def _halfway() -> Floats:
+def _halfway() -> Singles:
     """Weights of the frames around a point halfway between two: a sinc under a Kaiser window."""
     x = np.arange(_TAPS) - (_TAPS - 1) / 2
     w = np.sinc(x) * np.kaiser(_TAPS, 9.0)
-    return np.asarray(w / w.sum())
+    return np.asarray(w / w.sum(), np.float32)
 
 
 def _twice(wide: Singles) -> Singles:
-    """(n, 2) frames as (2 n - 1, 2) of twice the rate; those within `_TAPS / 2` of the ends are not right."""
+    """(n, 2) frames as (2, 2 n - 1), a channel a row, of twice the rate; within `_TAPS / 2` of the ends not right."""
     n = len(wide)
-    out = np.zeros((2 * n - 1, 2), np.float32)
-    out[::2] = wide
+    out = np.zeros((2, 2 * n - 1), np.float32)
+    out[:, ::2] = wide.T
     if n > _TAPS:
         half = _TAPS // 2
         for c in (0, 1):
-            out[2 * half - 1 : 2 * (n - half) : 2, c] = np.convolve(wide[:, c], _halfway(), "valid")
+            out[c, 2 * half - 1 : 2 * (n - half) : 2] = np.convolve(
+                np.ascontiguousarray(wide[:, c]), _halfway(), "valid"
+            )
     return out
 
 
-# the Lagrange polynomial through six neighbours, as powers of the distance from the third: rows are neighbours
-def _coefficients() -> Floats:
+@cache
+def _coefficients() -> Singles:
+    """The Lagrange polynomial through six neighbours in powers of the distance from the third; rows are neighbours."""
     at = np.arange(-2.0, 4.0)
-    return np.linalg.inv(np.vander(at, 6, increasing=True)).T
-
-
-_POWERS = _coefficients()
+    return np.asarray(np.linalg.inv(np.vander(at, 6, increasing=True)).T, np.float32)
 
 
 def between(samples: Kept, at: Floats) -> Singles:
@@ -80,14 +80,17 @@ def between(samples: Kept, at: Floats) -> Singles:
     wide = _twice(frames(samples, first, int(np.ceil(at[-1])) + _REACH + 1 - first))
     x = (at - first) * 2
     i = np.floor(x).astype(np.intp)
-    f = (x - i).astype(np.float32)[:, None]
-    near = [wide[i + k] for k in range(-2, 4)]
-    powers = _POWERS.astype(np.float32)
-    out = np.zeros((len(at), 2), np.float32)
-    for power in range(5, -1, -1):
-        term = sum(powers[k, power] * near[k] for k in range(6))
-        out = out * f + term
-    return np.asarray(out, np.float32)
+    # what each neighbour weighs depends on the instant alone: once for both channels
+    f = (x - i).astype(np.float32)
+    powers = np.ones((6, len(f)), np.float32)
+    np.multiply.accumulate(np.broadcast_to(f, (5, len(f))), axis=0, out=powers[1:])
+    weights = _coefficients() @ powers
+    out = np.empty((len(at), 2), np.float32)
+    for c in (0, 1):
+        out[:, c] = weights[0] * wide[c][i - 2]
+        for k in range(1, 6):
+            out[:, c] += weights[k] * wide[c][i + (k - 2)]
+    return out
 
 
 def instants(own: Floats, mix: Floats, rate: int, start: int, count: int) -> Floats:
