@@ -6,15 +6,23 @@ import sys
 
 
 class Progress:
-    """One line for all recordings: written over on a terminal, else anew at each tenth."""
+    """One line for all recordings: written over on a terminal, else anew at each tenth.
 
-    def __init__(self, of: int) -> None:
-        self._of, self._last = of, ""
+    Parameters
+    ----------
+    of : how many there are
+    logged : whether it is written where there is no terminal, too; can be set later, when nothing is refused any more
+    """
+
+    def __init__(self, of: int, *, logged: bool = True) -> None:
+        self._of, self._last, self.logged = of, "", logged
 
     def show(self, done: int, share: float) -> None:
         """So many are done, and so much of all."""
         percent = int(100 * share / self._of)
         terminal = sys.stderr.isatty()
+        if not terminal and not self.logged:
+            return
         text = f"{done} of {self._of} done, {percent if terminal else percent // 10 * 10} %"
         if text != self._last:
             self._last = text

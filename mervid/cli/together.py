@@ -31,7 +31,7 @@ _TASKS = 3
 
 def run(command: str, options: argparse.Namespace) -> int:
     """Do it; the exit code."""
-    line = Progress(_TASKS)
+    line = Progress(_TASKS, logged=False)
     try:
         return _run(options, line)
     except MervidError as e:
@@ -63,6 +63,7 @@ def _run(options: argparse.Namespace, line: Progress) -> int:
     leaving, coming = pair
     meeting, reasons = settled(leaving, coming, options)
     meeting = attrs.evolve(meeting, clock=clock, tempo=tempo, hold_pitch=not options.varispeed)
+    line.logged = True
     with tempfile.TemporaryDirectory(prefix="mervid-together-") as folder:
         voices = []
         for side, f in zip(pair, files, strict=True):
@@ -98,7 +99,7 @@ def clock_of(text: str) -> tuple[str, float]:
         return name, 0.0
     if name == STEADY and tempo:
         try:
-            return STEADY, float(tempo.replace(",", "."))
+            return STEADY, Meeting(0, 0, clock=STEADY, tempo=float(tempo.replace(",", "."))).tempo
         except ValueError:
             pass
     raise Refused(f"'{text}' is no clock: {LEAVING}, {STEADY}:TEMPO or {GLIDE}.")
