@@ -6,6 +6,7 @@ from collections import OrderedDict, deque
 from collections.abc import Sequence
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 import attrs
 
@@ -15,6 +16,7 @@ from ..core.pairs.report import Report, report
 from ..core.pairs.side import Side
 from ..store import sides
 from ..store.library import Library
+from ..store.track import Track
 from .lifeline import OneProcess
 
 AT_ONCE = 8
@@ -31,8 +33,13 @@ class Question:
     meeting: Meeting | None = None
 
 
-_sides: OrderedDict[tuple[int, float], Side | str] = OrderedDict()
-"""In the process: tracks by number and the time of their last change, or why one can't be read."""
+def shown_by(track: Track) -> tuple[object, ...]:
+    """What of a track the reports of its pairs depend on: while this is the same, so are they."""
+    return track.changed, track.state, track.title, track.key, track.lufs, track.drive
+
+
+_sides: OrderedDict[tuple[Any, ...], Side | str] = OrderedDict()
+"""In the process: tracks by number and what reports depend on, or why one can't be read."""
 
 
 def answered(path: Path, questions: Sequence[Question]) -> list[tuple[Question, Report]]:
@@ -53,13 +60,14 @@ def answered(path: Path, questions: Sequence[Question]) -> list[tuple[Question, 
 
 
 def _side(library: Library, track_id: int) -> Side | str:
-    row = library.row("SELECT changed FROM tracks WHERE id=? AND out=0", (track_id,))
-    if row is None:
+    found = library.tracks([track_id])
+    if not found or found[0].out:
         return "This track is not in your library any more."
-    key = (track_id, float(row[0]))
+    track = found[0]
+    key = (track_id, *shown_by(track))
     if key not in _sides:
         try:
-            _sides[key] = sides.side(library, library.track(track_id))
+            _sides[key] = sides.side(library, track)
         except Refused as e:
             _sides[key] = str(e)
         while len(_sides) > _KEPT:

@@ -17,6 +17,7 @@ from pytestqt.qtbot import QtBot
 from mervid.core.edits import grid_edits
 from mervid.core.pairs.meeting import GLIDE, STEADY
 from mervid.core.rendering.duet import COMING, Duet
+from mervid.desk.stages.rehearse.list_page import BELOW
 from mervid.desk.stages.rehearse.stage import RehearseStage
 from mervid.desk.stages.rehearse.surface import LIST, RehearseSurface
 from mervid.desk.window import Window
@@ -317,10 +318,26 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     assert [plan.item(r, 1).text() for r in range(2)] == ["Copper Ferry", "Night Barge"]  # type: ignore[union-attr]
     assert all(plan.item(r, 4).text().endswith("ms") for r in range(2))  # type: ignore[union-attr]
     assert plan.item(0, 1).toolTip().endswith("Keys fit (Bb minor to Bb minor, same).")  # type: ignore[union-attr]
+    # where they meet and how far apart on each kind of gear stands below
+    first = [plan.item(0, c).data(BELOW) for c in range(12)]  # type: ignore[union-attr]
+    report = s.pair_table.reports[ids[0], ids[2]]
+    assert first[1] == report.where[0] and first[2].startswith(f"{report.where[1]}, ") and first[2].endswith(" bars")
+    assert [t.endswith(" ms") for t in first[5:8]] == [True] * 3 and first[0] == ""
+    # a grid that is edited, and a key that is typed, are judged anew
+    press(pair, qtbot, "F3")
+    s.open(ids[2])
+    s.track.apply(grid_edits.slide, 9.0)
+    s.bookcase.tag(ids[2:], lambda t: t.set_key(ids[2:], "c maj"))
+    press(pair, qtbot, "F5")
+    qtbot.waitUntil(lambda: s.pair_table.reports.get((ids[0], ids[2]), report) != report)
+    again = s.pair_table.reports[ids[0], ids[2]]
+    assert again.keys.startswith("keys differ") and abs(again.expected.p95 - report.expected.p95) > 5
+    assert plan.item(0, 4).text() != "" and plan.item(0, 8).text() == "differ"  # type: ignore[union-attr]
     # a note is kept with the pair, at the meeting that was judged
     plan.item(0, 11).setText("mind the horns")  # type: ignore[union-attr]
     kept = s.pairing.pairs.of(ids[0], ids[2])
     assert kept is not None and kept.notes == "mind the horns"
+    assert plan.item(0, 0).data(BELOW) == "kept"  # type: ignore[union-attr]
     qtbot.mouseClick(view.list.every, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(s.pair_table.reports) == 6 and not s.pair_table.busy)
     # the order that is proposed is a list like any other, and is taken back

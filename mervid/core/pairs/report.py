@@ -5,7 +5,7 @@ from __future__ import annotations
 import attrs
 
 from ..errors import Refused
-from . import proposals
+from . import places, proposals
 from .forecast import Forecast
 from .judgement import judge
 from .meeting import Meeting
@@ -19,6 +19,7 @@ class Report:
     Attributes
     ----------
     meeting : the place that was judged; None where they can't meet, and `problem` says why
+    where : what that place is called in the leaving and in the coming track
     stretch : how much faster the coming track runs; 0.03 is 3 %
     expected : what is foretold
     p95 : 95th percentile of the tear line, ms, by kind of gear
@@ -30,6 +31,7 @@ class Report:
 
     meeting: Meeting | None
     problem: str = ""
+    where: tuple[str, str] = ("", "")
     stretch: float = 0.0
     expected: Forecast = Forecast(0.0, 0.0)
     p95: tuple[tuple[str, float | None], ...] = ()
@@ -57,6 +59,7 @@ def report(leaving: Side, coming: Side, meeting: Meeting | None = None) -> Repor
     return Report(
         m,
         "",
+        (places.name(leaving, m.at), places.name(coming, m.enter)),
         judged.together.mean_stretch,
         judged.expected,
         tuple((r.kind, r.p95) for r in judged.runs),

@@ -11,7 +11,7 @@ from ...core.errors import MervidError
 from ...core.pairs import night
 from ...core.pairs.meeting import Meeting
 from ...core.pairs.report import Report
-from ...jobs.pair_reports import PairReports, Question
+from ...jobs.pair_reports import PairReports, Question, shown_by
 from ...store import lists
 from ...store.pairs import Pair
 from ...store.track import Track
@@ -48,6 +48,7 @@ class PairTable(QObject):
         self.tracks: list[Track] = []
         self.reports: dict[tuple[int, int], Report] = {}
         self.kept: dict[tuple[int, int], Pair] = {}
+        self._as_of: dict[int, tuple[object, ...]] = {}
         self.asked = self.done = 0
         self.active = False
         self._ordering = False
@@ -91,8 +92,11 @@ class PairTable(QObject):
             return
         moved = {k for k in {*kept, *self.kept} if _place(kept.get(k)) != _place(self.kept.get(k))}
         self.kept = kept
+        as_of = {t.id: shown_by(t) for t in self.tracks}
+        same = {i for i, before in self._as_of.items() if as_of.get(i) == before}
+        self._as_of = as_of
         # what was edited since, or meets elsewhere now, is judged anew
-        self.reports = {k: r for k, r in self.reports.items() if k not in moved and k[0] in known and k[1] in known}
+        self.reports = {k: r for k, r in self.reports.items() if k not in moved and same.issuperset(k)}
         self._ask(self.pairs())
 
     def look_at_all(self) -> bool:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QResizeEvent
+import attrs
+from PyQt6.QtCore import QModelIndex, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
     QPushButton,
     QSplitter,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -19,12 +21,13 @@ from PyQt6.QtWidgets import (
 )
 
 from ....core.figures import change, sentence, share
-from ....core.pairs.gear_clocks import FIXED, GRIDS, HAND
+from ....core.pairs.gear_clocks import KINDS
+from ....core.pairs.meeting import MOST_STRETCH
 from ....core.pairs.report import Report
 from ....store.pairs import Pair
 from ...session.pair_table import PairTable
 from ...theme.figures import trust
-from ...theme.style import aligned
+from ...theme.style import Theme, aligned, font
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.pair_matrix import PairMatrix, Row
@@ -33,18 +36,61 @@ from ...widgets.parts import heading
 COLUMNS = ("", "LEAVES", "COMES", "SPEED", "FORETOLD", "GRIDS", "1 TEMPO", "HAND", "KEYS", "PHRASES", "VOICES", "NOTE")
 NOTE = len(COLUMNS) - 1
 WIDTHS = {0: 34, 3: 74, 4: 88, 5: 62, 6: 76, 7: 62, 8: 66, 9: 86, 10: 74}
-PAIR = Qt.ItemDataRole.UserRole
+PAIR, BELOW, TOLD = (Qt.ItemDataRole.UserRole + k for k in range(3))
+ROW, PAD, SIZES = 38, 11, (10.0, 8.5)
 RIGHT = (3, 4, 5, 6, 7)
 TITLES = (1, 2)
 LEAST_WIDE = 110
 """Px for a title, and for a note."""
 TIPS = (
-    "Place in the list", "The leaving track", "The coming track", "How much faster the coming track runs",
+    "Place in the list", "The leaving track, and where the other comes in over it",
+    "The coming track, where it begins, and how long both sound",
+    "How much faster the coming track runs; red where that is heard",
     "95 % of the beats are expected within so many ms, and how sure that is to hold",
-    "Bars together on a player that follows variable grids", "Bars together on a player with one tempo a track",
-    "Bars together when tempo is matched and a hand starts it", "Whether their keys fit",
+    "Bars together on a player that follows variable grids, and ms within which 95 % of the beats are heard",
+    "The same on a player with one tempo a track", "The same when tempo is matched and a hand starts it",
+    "Whether their keys fit",
     "Whether phrases begin together", "Bars in which both sing", "A note of your own: double-click, or F2",
 )  # fmt: skip
+
+
+@attrs.frozen
+class Cell:
+    """What a cell of the table says: a line, a fainter one below, and whether the first is a warning."""
+
+    text: str
+    below: str = ""
+    told: bool = False
+
+
+class _Lines(QStyledItemDelegate):
+    """Draws a cell of two lines."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        upper, lower = (QFontMetrics(font(size)) for size in SIZES)
+        wide = max(upper.horizontalAdvance(str(index.data())), lower.horizontalAdvance(str(index.data(BELOW) or "")))
+        return QSize(wide + 2 * PAD + 1, ROW)
+
+    def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        below = str(index.data(BELOW) or "")
+        if p is None or index.column() == NOTE:
+            super().paint(p, option, index)
+            return
+        pal, r = Theme.palette, option.rect
+        if option.state & QStyle.StateFlag.State_Selected:
+            p.fillRect(r, pal.color("selected"))
+        p.setPen(pal.color("hairline"))
+        p.drawLine(r.bottomLeft(), r.bottomRight())
+        side = aligned(figures=index.column() in RIGHT) & ~Qt.AlignmentFlag.AlignVertical_Mask
+        half = r.height() // 2
+        upper = r.adjusted(PAD, 3, -PAD, -half) if below else r.adjusted(PAD, 0, -PAD, -1)
+        lines = [(str(index.data()), upper, font(SIZES[0]), "attention" if index.data(TOLD) else "ink")]
+        lines += [(below, r.adjusted(PAD, half - 1, -PAD, -3), font(SIZES[1]), "faint")] if below else []
+        for text, where, letters, colour in lines:
+            p.setFont(letters)
+            p.setPen(pal.color(colour))
+            cut = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, where.width())
+            p.drawText(where, side | Qt.AlignmentFlag.AlignVCenter, cut)
 
 
 class Plan(QTableWidget):
@@ -67,10 +113,11 @@ class Plan(QTableWidget):
         rows, columns = self.verticalHeader(), self.horizontalHeader()
         if rows is not None and columns is not None:
             rows.hide()
-            rows.setDefaultSectionSize(26)
+            rows.setDefaultSectionSize(ROW)
             columns.setHighlightSections(False)
             columns.setDefaultAlignment(aligned())
             columns.setSectionResizeMode(NOTE, QHeaderView.ResizeMode.Stretch)
+        self.setItemDelegate(_Lines(self))
         for c, width in WIDTHS.items():
             self.setColumnWidth(c, width)
         for c, tip in enumerate(TIPS):
@@ -82,14 +129,16 @@ class Plan(QTableWidget):
         self.itemChanged.connect(self._changed)
         self.cellDoubleClicked.connect(lambda row, column: self._choose(row) if column != NOTE else None)
 
-    def fill(self, rows: list[tuple[int, tuple[int, int], tuple[str, ...], str]]) -> None:
-        """Show rows: their place in the list, their pair, their texts, and a tip."""
+    def fill(self, rows: list[tuple[int, tuple[int, int], tuple[Cell, ...], str]]) -> None:
+        """Show rows: their place in the list, their pair, their cells, and a tip."""
         self._filling = True
         at = self.currentRow()
         self.setRowCount(len(rows))
-        for r, (place, pair, texts, tip) in enumerate(rows):
-            for c, text in enumerate(texts):
-                item = QTableWidgetItem(text)
+        for r, (place, pair, cells, tip) in enumerate(rows):
+            for c, cell in enumerate(cells):
+                item = QTableWidgetItem(cell.text)
+                item.setData(BELOW, cell.below)
+                item.setData(TOLD, cell.told)
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if c == NOTE else flags)
                 item.setData(PAIR, (place, *pair))
@@ -173,7 +222,7 @@ class ListPage(QWidget):
         parts.setChildrenCollapsible(False)
         parts.addWidget(self.plan)
         parts.addWidget(self.matrix)
-        parts.setSizes([280, 300])
+        parts.setSizes([310, 280])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -199,13 +248,16 @@ class ListPage(QWidget):
             else tr("{0} tracks, {1} pairs in a row").format(n, max(0, n - 1))
         )
         names = {t.id: t.title for t in table.tracks}
-        rows: list[tuple[int, tuple[int, int], tuple[str, ...], str]] = []
+        rows: list[tuple[int, tuple[int, int], tuple[Cell, ...], str]] = []
         risks = []
         for i, (a, b) in enumerate(zip(table.tracks[:-1], table.tracks[1:], strict=True)):
             report, pair = table.reports.get((a.id, b.id)), table.kept.get((a.id, b.id))
             risks.append(report.risk if report is not None else -1.0)
-            texts = (str(i + 1), names[a.id], names[b.id], *_texts(report), pair.notes if pair is not None else "")
-            rows.append((i, (a.id, b.id), texts, _tip(report, pair)))
+            is_kept = pair is not None and pair.meeting is not None
+            note = Cell(pair.notes if pair is not None else "")
+            first = Cell(str(i + 1), tr("kept") if is_kept else "")
+            cells = (first, *_titles(report, names[a.id], names[b.id]), *_figures(report), note)
+            rows.append((i, (a.id, b.id), cells, _tip(report, pair)))
         if self.by_risk.isChecked():
             rows = [row for _, row in sorted(zip(risks, rows, strict=True), key=lambda x: -x[0])]
         self.plan.fill(rows)
@@ -213,26 +265,35 @@ class ListPage(QWidget):
         self.matrix.show_reports(tuple(Row(i, names[i]) for i in unique), table.reports)
 
 
-def _texts(r: Report | None) -> tuple[str, ...]:
+def _titles(r: Report | None, leaving: str, coming: str) -> tuple[Cell, Cell]:
+    """Both tracks, and where they meet or why they can't."""
+    if r is None or r.meeting is None:
+        return Cell(leaving), Cell(coming, r.problem if r is not None else "")
+    return Cell(leaving, r.where[0]), Cell(coming, tr("{0}, {1} bars").format(r.where[1], r.meeting.bars))
+
+
+def _figures(r: Report | None) -> tuple[Cell, ...]:
     """The figures of a pair as the table shows them."""
     if r is None:
-        return ("…",) + ("",) * 7
+        return (Cell("…"),) + (Cell(""),) * 7
     if r.meeting is None:
-        return ("–", "can't meet") + ("",) * 6
-    bars: dict[str, Any] = dict(r.bars)
-    held = ["?" if bars.get(k) is None else f"{bars[k]}" for k in (GRIDS, FIXED, HAND)]
+        return (Cell("–"), Cell("can't meet", told=True)) + (Cell(""),) * 6
+    bars, apart = dict(r.bars), dict(r.p95)
+    gear = []
+    for kind in KINDS:
+        held, p95 = bars.get(kind), apart.get(kind)
+        gear.append(Cell("?" if held is None else str(held), "" if p95 is None else f"{p95:.0f} ms"))
     keys = "fit" if r.keys.startswith("keys fit") else "differ" if r.keys else ""
     voices = (
         "" if r.clash is None else tr("{0} bars").format(round(r.clash * r.meeting.bars)) if r.clash > 0 else "clear"
     )
-    speed = change(r.stretch)
     return (
-        speed,
-        f"{trust(r.expected)} {r.expected.p95:.0f} ms",
-        *held,
-        keys,
-        "together" if r.phrases else "apart",
-        voices,
+        Cell(change(r.stretch), told=abs(r.stretch) > MOST_STRETCH),
+        Cell(f"{trust(r.expected)} {r.expected.p95:.0f} ms", share(r.expected.safe)),
+        *gear,
+        Cell(keys),
+        Cell("together" if r.phrases else "apart"),
+        Cell(voices),
     )
 
 
