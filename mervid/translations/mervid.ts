@@ -4733,6 +4733,14 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>kept</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}, {1} bars</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} of {1} pairs judged…</source>
         <translation type="unfinished" />
     </message>
@@ -4938,10 +4946,6 @@ at the playhead, A applies the recipe.</source>
     </message>
     <message>
         <source>{0}, {1} bars. {2}</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>{0}, {1} bars</source>
         <translation type="unfinished" />
     </message>
     <message>

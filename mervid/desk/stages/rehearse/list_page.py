@@ -35,7 +35,7 @@ from ...widgets.parts import heading
 
 COLUMNS = ("", "LEAVES", "COMES", "SPEED", "FORETOLD", "GRIDS", "1 TEMPO", "HAND", "KEYS", "PHRASES", "VOICES", "NOTE")
 NOTE = len(COLUMNS) - 1
-WIDTHS = {0: 34, 3: 74, 4: 88, 5: 62, 6: 76, 7: 62, 8: 66, 9: 86, 10: 74}
+WIDTHS = {0: 48, 3: 76, 4: 86, 5: 60, 6: 76, 7: 60, 8: 62, 9: 82, 10: 70}
 PAIR, BELOW, TOLD = (Qt.ItemDataRole.UserRole + k for k in range(3))
 ROW, PAD, SIZES = 38, 11, (10.0, 8.5)
 RIGHT = (3, 4, 5, 6, 7)
@@ -63,6 +63,13 @@ class Cell:
     told: bool = False
 
 
+def broken(metrics: QFontMetrics, text: str, width: int) -> tuple[str, str]:
+    """A text in two lines: as many words as fit into the first, and the others."""
+    words = text.split()
+    fit = next((n for n in range(len(words), 1, -1) if metrics.horizontalAdvance(" ".join(words[:n])) <= width), 1)
+    return " ".join(words[:fit]), " ".join(words[fit:])
+
+
 class _Lines(QStyledItemDelegate):
     """Draws a cell of two lines."""
 
@@ -73,19 +80,22 @@ class _Lines(QStyledItemDelegate):
 
     def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         below = str(index.data(BELOW) or "")
-        if p is None or index.column() == NOTE:
-            super().paint(p, option, index)
+        if p is None:
             return
         pal, r = Theme.palette, option.rect
         if option.state & QStyle.StateFlag.State_Selected:
             p.fillRect(r, pal.color("selected"))
         p.setPen(pal.color("hairline"))
         p.drawLine(r.bottomLeft(), r.bottomRight())
+        above, letters, quiet = str(index.data()), font(SIZES[0]), "faint"
+        if index.column() == NOTE:
+            letters, quiet = font(SIZES[1]), "ink"
+            above, below = broken(QFontMetrics(letters), above, r.width() - 2 * PAD)
         side = aligned(figures=index.column() in RIGHT) & ~Qt.AlignmentFlag.AlignVertical_Mask
         half = r.height() // 2
         upper = r.adjusted(PAD, 3, -PAD, -half) if below else r.adjusted(PAD, 0, -PAD, -1)
-        lines = [(str(index.data()), upper, font(SIZES[0]), "attention" if index.data(TOLD) else "ink")]
-        lines += [(below, r.adjusted(PAD, half - 1, -PAD, -3), font(SIZES[1]), "faint")] if below else []
+        lines = [(above, upper, letters, "attention" if index.data(TOLD) else "ink")]
+        lines += [(below, r.adjusted(PAD, half - 1, -PAD, -3), font(SIZES[1]), quiet)] if below else []
         for text, where, letters, colour in lines:
             p.setFont(letters)
             p.setPen(pal.color(colour))
@@ -143,7 +153,7 @@ class Plan(QTableWidget):
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if c == NOTE else flags)
                 item.setData(PAIR, (place, *pair))
                 item.setTextAlignment(aligned(figures=c in RIGHT))
-                item.setToolTip(tip_of(tip))
+                item.setToolTip(tip_of(cell.text if c == NOTE and cell.text else tip))
                 self.setItem(r, c, item)
         if 0 <= at < len(rows):
             self.setCurrentCell(at, 1)
