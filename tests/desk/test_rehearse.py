@@ -170,6 +170,14 @@ def test_the_coming_track_is_pushed_by_hand_in_the_fold(pair: Window, qtbot: QtB
     mouse(fold, QEvent.Type.MouseButtonRelease, x, y + 2)
     clock = s.pairing.judged.together.clock  # type: ignore[union-attr]
     assert s.player.position == pytest.approx(float(clock.time_at(nudged.at + 1.0)), abs=0.02)  # type: ignore[union-attr]
+    # the pair goes while it is held: the hand holds nothing
+    (new,) = s.catalogue.add([Path(__file__)])
+    mouse(fold, QEvent.Type.MouseButtonPress, x, y + 2)
+    s.open(new)
+    qtbot.waitUntil(lambda: s.pairing.judged is None and fold.together is None)
+    mouse(fold, QEvent.Type.MouseMove, x + wide / 4, y + 2)
+    mouse(fold, QEvent.Type.MouseButtonRelease, x + wide / 4, y + 2)
+    assert not fold.dragging and s.pairing.meeting is None
 
 
 def test_the_zipper_slides_by_bars_and_the_line_takes_what_is_typed(pair: Window, qtbot: QtBot) -> None:

@@ -64,6 +64,9 @@ class InterleavedFold(View):
         """Draw another meeting of them, or words where there is none."""
         self.together, self.line, self.message = together, line, message
         self.rows = interleaved.rows(together) if together is not None else None
+        if together is None:
+            # what was held is not there any more
+            self._drag = None
         self.refresh()
 
     def set_position(self, position: float) -> None:
