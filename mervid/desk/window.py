@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from functools import partial
 
 import attrs
 from PyQt6.QtCore import QSettings, Qt, QTimer
@@ -171,9 +172,9 @@ class Window(QMainWindow):
         self.header.commanded.connect(self.run)
         self.list.chosen.connect(s.open)
         self.list.lent.connect(self._lent)
-        for stage in self.stages.values():
+        for key, stage in self.stages.items():
             stage.reading.connect(self.transport.hover.setText)
-            stage.asked.connect(self.ask)
+            stage.asked.connect(partial(self.ask_of, key))
 
     def _look_so(self) -> None:
         """As the stages were looked at when the window was closed."""
@@ -218,12 +219,17 @@ class Window(QMainWindow):
 
     def ask(self, name: str, argument: object = None) -> None:
         """Carry out a request: the stage that is seen, or what all know. While a pad learns, it learns this."""
+        self.ask_of(self.seen, name, argument)
+
+    def ask_of(self, key: str, name: str, argument: object = None) -> None:
+        """The same of a stage, though another be seen by now: what was typed in it is finished as that one is shown."""
         if self.pads.learns(name, argument):
             return
-        stage = self.stages[self.seen]
-        if stage.can(name):
-            stage.ask(name, argument)
-        elif name in self._handlers:
+        for stage in (self.stages[key], self.stages[self.seen]):
+            if stage.can(name):
+                stage.ask(name, argument)
+                return
+        if name in self._handlers:
             self._handlers[name](argument)
 
     def run(self, command: Command) -> None:

@@ -241,6 +241,14 @@ def test_words_of_many_are_typed_once(many: Window, qtbot: QtBot) -> None:
     assert "is no year" in many.note.text.text()
     many.ask("undo")
     assert session.library.track(1).genre == ""
+    # others are chosen before the key that ends it: it is of those it was typed for
+    edit.setFocus()
+    edit.selectAll()
+    QTest.keyClicks(edit, "funk")
+    view.table.choose([4])
+    qtbot.waitUntil(lambda: form.ids == [4])
+    qtbot.keyClick(edit, Qt.Key.Key_Return)
+    assert [session.library.track(i).genre for i in (1, 2, 3, 4)] == ["funk"] * 3 + [""]
 
 
 def test_words_are_typed_in_the_table(many: Window, qtbot: QtBot) -> None:
@@ -445,6 +453,15 @@ def test_a_list_says_when_each_track_is_played(many: Window) -> None:
     view.table.selectRow(rows[1])
     many.ask("take-out")
     assert session.bookcase.lists.tracks(number).tolist() == [4, 2]
+    # a note is of the list it was typed for, whichever is seen when it ends
+    other = session.bookcase.make(lists.LIST, "Another")
+    assert other is not None
+    session.shown.show(number)
+    view.head.notes.setFocus()
+    QTest.keyClicks(view.head.notes, "no smoke")
+    session.shown.show(other)
+    QTest.keyClick(view.head.notes, Qt.Key.Key_Return)
+    assert [session.bookcase.lists.one(n).notes for n in (number, other)] == ["no smoke", ""]
 
 
 def test_work_on_one_copy_is_handed_to_the_better_one(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

@@ -86,6 +86,17 @@ def test_a_boundary_is_dragged_by_bars_and_undone(song: Window, qtbot: QtBot) ->
     # never so far that a phrase has no bar left
     drag(ladder, end, bars_on(ladder, end, -40))
     assert starts(song)[2] == before[1] + 4
+    # it becomes part of the one before while it is held: the hand holds nothing
+    press(song, qtbot, "Ctrl+Z")
+    last = len(before) - 1
+    end = at(ladder, last - 1, before[last])
+    mouse(ladder, QEvent.Type.MouseButtonPress, *end)
+    mouse(ladder, QEvent.Type.MouseMove, *bars_on(ladder, end, -2))
+    press(song, qtbot, "Backspace")
+    left = starts(song)
+    mouse(ladder, QEvent.Type.MouseMove, *bars_on(ladder, end, -3))
+    mouse(ladder, QEvent.Type.MouseButtonRelease, *bars_on(ladder, end, -3))
+    assert not ladder.dragging and starts(song) == left == before[:last]
 
 
 def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot) -> None:
@@ -146,6 +157,25 @@ def test_the_key_of_the_music_goes_up_from_a_phrase_on(song: Window, qtbot: QtBo
     press(song, qtbot, "Up")
     press(song, qtbot, "=")
     assert raised() == [0] * 6 and "choose a later one" in song.note.text.text()
+
+
+def test_a_line_of_words_is_kept_on_the_way_to_another_stage(song: Window, qtbot: QtBot) -> None:
+    press(song, qtbot, "E")
+    line = phrase(song).panel.line
+    assert line.hasFocus()
+    qtbot.keyClicks(line, "mind the break")
+    qtbot.keySequence(line, "F5")
+    assert song.seen == "rehearse" and song.session.track.preparation.line == "mind the break"
+    # and while another track is opened: it is of the one it was typed for
+    press(song, qtbot, "F4")
+    s, first = song.session, song.session.track.row.id
+    ferry = put(song, "Copper Ferry")
+    press(song, qtbot, "E")
+    qtbot.keyClicks(line, "quiet end")
+    s.open(ferry)
+    assert s.track.row.id == ferry and s.track.preparation.line == "" and line.text() != "quiet end"
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    assert s.track.preparation.line == "" and s.library.history(first).preparation.line == "quiet end"
 
 
 def test_bars_count_from_the_drop(song: Window, qtbot: QtBot) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
@@ -14,7 +14,8 @@ from mervid.desk.theme.palette import DAY
 from mervid.desk.views.bar_fold import GUTTER, HEAD
 from mervid.desk.views.base import dots_image, image_of, ink_pixels, ramp
 from mervid.desk.window import Window
-from tests.desk.conftest import align
+from tests.desk.conftest import align, put
+from tests.desk.test_align import mouse
 
 
 def colours(view: QWidget) -> QImage:
@@ -131,6 +132,24 @@ def test_escape_lets_go_of_a_pin(ferry: Window, qtbot: QtBot) -> None:
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(x + 30, 60))
     assert ferry.session.track.shown is before
     assert ferry.session.track.preparation is before
+
+
+@pytest.mark.parametrize("name", ["closeup", "fold"])
+def test_another_track_opened_while_a_pin_is_held(ferry: Window, qtbot: QtBot, name: str) -> None:
+    view, s = getattr(align(ferry), name), ferry.session
+    barge = put(ferry, "Night Barge")
+    s.player.seek(20.0)
+    beat = float(np.ceil(s.track.grid.beat_at(20.0)))
+    x, y = (view.x_of(float(s.track.grid.time_at(beat))), 60) if name == "closeup" else view.place_of(beat)
+    mouse(view, QEvent.Type.MouseButtonPress, x, y + 2)
+    mouse(view, QEvent.Type.MouseMove, x + 9, y + 2)
+    assert view.dragging
+    s.open(barge)
+    qtbot.waitUntil(lambda: s.track.row is not None and s.track.row.id == barge and s.track.grid is not None)
+    before = s.track.preparation
+    mouse(view, QEvent.Type.MouseMove, x + 12, y + 2)
+    mouse(view, QEvent.Type.MouseButtonRelease, x + 12, y + 2)
+    assert not view.dragging and s.track.preparation is before is s.track.shown
 
 
 def test_a_long_fold_scrolls_with_the_playhead(ferry: Window, qtbot: QtBot) -> None:

@@ -53,8 +53,11 @@ class OpenTrack(QObject):
     row : the track in the library; None where none is open
     evidence, waveform, samples : None until there is any
     attack : (n,) attack strength, 1000 a second; `ink` the same for the bar fold
+
+    `closing` comes before another track is open: what was typed so far is of the one that still is.
     """
 
+    closing = pyqtSignal()
     opened = pyqtSignal()
     sound_changed = pyqtSignal()
     saved_changed = pyqtSignal()
@@ -89,6 +92,7 @@ class OpenTrack(QObject):
 
     def close(self) -> None:
         """Nothing is open any more."""
+        self.closing.emit()
         self._forget()
         self.opened.emit()
 
@@ -107,6 +111,7 @@ class OpenTrack(QObject):
         StoreError
             The library can't be read.
         """
+        self.closing.emit()
         library = self.catalogue.library
         row = library.track(track_id)
         found = library.evidence(track_id, lesser=lesser)

@@ -90,6 +90,8 @@ class BarFold(PinView):
         `unsure` says which beats of the trace are doubtful.
         """
         self.preparation, self.trace, self.unsure = preparation, trace, unsure
+        if preparation.grid is None:
+            self.forget()
         self._cut()
         self.refresh()
 

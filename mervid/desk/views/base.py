@@ -341,6 +341,10 @@ class PinView(View):
         self._drag = None
         self.pin_dropped.emit()
 
+    def forget(self) -> None:
+        """What a hand held is not there any more: nothing is held."""
+        self._drag = None
+
 
 def draw_part(p: QPainter, view: TimeView, part: tuple[float, float] | None, top: float, bottom: float) -> None:
     """The part that a person chose: a veil of the hand's colour between two strokes."""

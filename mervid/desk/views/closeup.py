@@ -114,6 +114,10 @@ class CloseUp(PinView):
         self.preparation, self.form = preparation, form
         self.refresh()
 
+    def forget(self) -> None:
+        super().forget()
+        self._ground = None
+
     def set_position(self, position: float) -> None:
         """Move the playhead and what is seen with it."""
         self.position = position

@@ -65,8 +65,7 @@ class InterleavedFold(View):
         self.together, self.line, self.message = together, line, message
         self.rows = interleaved.rows(together) if together is not None else None
         if together is None:
-            # what was held is not there any more
-            self._drag = None
+            self.forget()
         self.refresh()
 
     def set_position(self, position: float) -> None:
@@ -147,6 +146,10 @@ class InterleavedFold(View):
     def let_go(self) -> None:
         self._drag = None
         self.dropped.emit()
+
+    def forget(self) -> None:
+        """What a hand held is not there any more: nothing is held."""
+        self._drag = None
 
     def leaveEvent(self, e: object) -> None:
         self.hovered.emit("")

@@ -84,6 +84,7 @@ class LadderPicture(View):
         self.waveform, self.ink, self.message = waveform, ink, message
         self._images.clear()
         self.offset = 0.0
+        self.held = None
         self.refresh()
 
     def show_chosen(self, phrase: int, cue_id: str) -> None:
@@ -118,6 +119,9 @@ class LadderPicture(View):
         message : stands where there are none
         inside : how many phrases each row holds; one each where nothing is said
         """
+        if form != self.form or preparation.cues != self.preparation.cues:
+            # what a hand held may not be there any more
+            self.held = None
         self.inside = list(inside)
         self.preparation, self.form, self.skips, self.message = preparation, form, skips, message
         self.starts = [q.start for q in form.phrases] + [form.end] if form is not None else []

@@ -93,6 +93,8 @@ class SpotCheck(PinView):
     ) -> None:
         """Draw these places under this grid."""
         self.preparation, self.trace = preparation, trace
+        if len(spots) != len(self.spots):
+            self.forget()
         self.spots, self.states, self.current = spots, states, current
         self.refresh()
 

@@ -57,6 +57,8 @@ class Zipper(View):
     def show_pair(self, leaving: Side | None, coming: Side | None, meeting: Meeting | None) -> None:
         """Draw another pair, or another meeting of it."""
         self.leaving, self.coming, self.meeting = leaving, coming, meeting
+        if meeting is None:
+            self.forget()
         self.refresh()
 
     # places: bars from the meeting, downward
@@ -130,6 +132,10 @@ class Zipper(View):
     def let_go(self) -> None:
         self._drag = None
         self.dropped.emit()
+
+    def forget(self) -> None:
+        """What a hand held is not there any more: nothing is held."""
+        self._drag = None
 
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None and self.meeting is not None and e.angleDelta().y():

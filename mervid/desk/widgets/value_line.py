@@ -80,6 +80,9 @@ class ValueLine(QFrame):
 
     def take(self) -> None:
         """Read all values; the first that is wrong is said, and stays to be mended."""
+        if not self.edits:
+            # it was put away, and a key came after that
+            return
         values = []
         for field, edit in zip(self.fields, self.edits, strict=True):
             try:

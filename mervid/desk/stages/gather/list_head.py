@@ -55,6 +55,7 @@ class ListHead(QFrame):
         column.setSpacing(4)
         column.addLayout(row)
         column.addWidget(self.notes)
+        self._of = 0
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(SETTLES_MS)
@@ -73,6 +74,11 @@ class ListHead(QFrame):
     def show_list(self) -> None:
         """Say what is to be said of the list that is seen."""
         number = self._shown.number
+        if number != self._of:
+            # what was typed so far is of the list that was seen until now
+            self._take_begins()
+            self._take_notes()
+            self._of = number
         self.setVisible(bool(number))
         if not number:
             return
@@ -89,7 +95,7 @@ class ListHead(QFrame):
         self.begins.setVisible(held)
         self.notes.setVisible(held)
         for edit, text in ((self.begins, shelf.begins), (self.notes, shelf.notes)):
-            if not edit.hasFocus():
+            if not (edit.hasFocus() and edit.isModified()):
                 edit.setText(text)
                 edit.setModified(False)
         if not held:
@@ -106,10 +112,10 @@ class ListHead(QFrame):
     def _take_begins(self) -> None:
         if self.begins.isModified():
             self.begins.setModified(False)
-            self._session.bookcase.set_begins(self._shown.number, self.begins.text())
+            self._session.bookcase.set_begins(self._of, self.begins.text())
             self.show_list()
 
     def _take_notes(self) -> None:
         if self.notes.isModified():
             self.notes.setModified(False)
-            self._session.bookcase.set_notes(self._shown.number, self.notes.text())
+            self._session.bookcase.set_notes(self._of, self.notes.text())

@@ -69,6 +69,10 @@ class TagForm(QWidget):
 
     def show_tracks(self, ids: list[int]) -> None:
         """Show what these tracks say."""
+        if ids != self.ids:
+            # what was typed so far is of the tracks that were chosen until now
+            for name in self.edits:
+                self.take(name)
         self.ids = list(ids)
         said = self._session.bookcase.tagging.said(self.ids[:2000])
         shown = [s.shown for s in said.values()]

@@ -190,7 +190,7 @@ class PhrasePanel(Panel):
         self.line = QLineEdit()
         self.line.setAccessibleName(tr("The track in one line"))
         self.line.setToolTip(tr("The track in one line: made from its form, or your own words; empty it for that (E)"))
-        self.line.editingFinished.connect(lambda: self.asked.emit("line-written", self.line.text()))
+        self.line.editingFinished.connect(self.finish_line)
         column.addWidget(self.line)
         self.counting: dict[str, QPushButton] = {}
         row = QHBoxLayout()
@@ -322,12 +322,18 @@ class PhrasePanel(Panel):
         self.report.setWordWrap(True)
         column.addWidget(self.report)
 
+    def finish_line(self) -> None:
+        """What was typed becomes the track's line."""
+        if self.line.isModified():
+            self.line.setModified(False)
+            self.asked.emit("line-written", self.line.text())
+
     # what is shown
 
     def show_track(self, title: str, p: Preparation, form: Form | None) -> None:
         """The track, its line, and how its bars are counted."""
         self.title.setText(title)
-        if not self.line.hasFocus():
+        if not (self.line.hasFocus() and self.line.isModified()):
             self.line.setText(self._line.of((p.line, p.grid, form, p.origin), lambda: phrase_edits.line_of(p, form)))
             self.line.setCursorPosition(0)
         self.line.setPlaceholderText(tr("No phrases yet"))

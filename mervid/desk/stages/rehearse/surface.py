@@ -93,6 +93,9 @@ class RehearseSurface(QWidget):
         """Another pair."""
         if not self.isVisible():
             return
+        self.values.close_line()
+        self.fold.forget()
+        self.zipper.forget()
         p = self.pairing
         a, b = p.leaving, p.coming
         names = (p.leaving_row.title if p.leaving_row else "", p.track.row.title if p.track.row else "")
