@@ -134,13 +134,14 @@ def test_escape_lets_go_of_a_pin(ferry: Window, qtbot: QtBot) -> None:
     assert ferry.session.track.preparation is before
 
 
-@pytest.mark.parametrize("name", ["closeup", "fold"])
-def test_another_track_opened_while_a_pin_is_held(ferry: Window, qtbot: QtBot, name: str) -> None:
+@pytest.mark.parametrize("name", ["closeup", "fold", "overview"])
+def test_another_track_opened_while_a_pin_or_a_zone_is_held(ferry: Window, qtbot: QtBot, name: str) -> None:
     view, s = getattr(align(ferry), name), ferry.session
     barge = put(ferry, "Night Barge")
     s.player.seek(20.0)
     beat = float(np.ceil(s.track.grid.beat_at(20.0)))
-    x, y = (view.x_of(float(s.track.grid.time_at(beat))), 60) if name == "closeup" else view.place_of(beat)
+    held = s.track.preparation.mix_zones[0][1] if name == "overview" else float(s.track.grid.time_at(beat))
+    x, y = view.place_of(beat) if name == "fold" else (view.x_of(held), 60)
     mouse(view, QEvent.Type.MouseButtonPress, x, y + 2)
     mouse(view, QEvent.Type.MouseMove, x + 9, y + 2)
     assert view.dragging

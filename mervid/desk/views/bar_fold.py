@@ -238,8 +238,7 @@ class BarFold(PinView):
         drag, self._drag = self._drag, None
         if e is None or drag is None:
             return
-        moved = abs(e.position().x() - drag.x)
-        if moved < 3:
+        if abs(e.position().x() - drag.x) < 3:
             self.seek.emit(drag.time)
             return
         self._drag = drag
@@ -248,7 +247,7 @@ class BarFold(PinView):
         if abs(beat - round(beat)) <= 0.3:
             self.pin_placed.emit(drag.time, float(round(beat)), self.snaps(e))
         else:
-            self.pin_dropped.emit()
+            self.dropped.emit()
 
     def leaveEvent(self, e: object) -> None:
         self.hovered.emit("")

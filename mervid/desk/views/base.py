@@ -319,19 +319,14 @@ class TimeView(View):
         p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
 
-class PinView(View):
-    """A view in which pins are dragged; Escape lets go and leaves all as it was."""
+class DragView(View):
+    """A view in which something is dragged; Escape lets go and leaves all as it was."""
 
-    pin_dropped = pyqtSignal()
+    dropped = pyqtSignal()
 
     def __init__(self, name: str, description: str) -> None:
         super().__init__(name, description)
         self._drag: Any = None
-
-    @staticmethod
-    def snaps(e: QMouseEvent) -> bool:
-        """Whether what is dragged goes to attacks: always, but while Shift is held."""
-        return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
 
     @property
     def dragging(self) -> bool:
@@ -339,11 +334,20 @@ class PinView(View):
 
     def let_go(self) -> None:
         self._drag = None
-        self.pin_dropped.emit()
+        self.dropped.emit()
 
     def forget(self) -> None:
         """What a hand held is not there any more: nothing is held."""
         self._drag = None
+
+
+class PinView(DragView):
+    """A view in which pins are dragged."""
+
+    @staticmethod
+    def snaps(e: QMouseEvent) -> bool:
+        """Whether what is dragged goes to attacks: always, but while Shift is held."""
+        return not e.modifiers() & Qt.KeyboardModifier.ShiftModifier
 
 
 def draw_part(p: QPainter, view: TimeView, part: tuple[float, float] | None, top: float, bottom: float) -> None:

@@ -18,7 +18,7 @@ from ...core.pairs import interleaved
 from ...core.pairs.clock import Together
 from ...core.pairs.tear import Tear
 from ..theme.tr import tr
-from .base import View, image_of, ink_pixels, ramp, small
+from .base import DragView, image_of, ink_pixels, ramp, small
 
 GUTTER, HEAD, RIGHT = 56, 40, 12
 MOST_ROW = 44.0
@@ -26,13 +26,12 @@ IN_MARGIN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 STEPS = (1, 2, 4, 8, 16, 32)
 
 
-class InterleavedFold(View):
+class InterleavedFold(DragView):
     """Emits `seek` on a click, `pushing` (ms) while the coming track is dragged and `pushed` when it is let go."""
 
     seek = pyqtSignal(float)
     pushing = pyqtSignal(float)
     pushed = pyqtSignal(float)
-    dropped = pyqtSignal()
     hovered = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -47,7 +46,6 @@ class InterleavedFold(View):
         self.position = 0.0
         self.rows: Rows | None = None
         self._inks: tuple[Singles, Singles] = (np.zeros(0, np.float32), np.zeros(0, np.float32))
-        self._drag: tuple[float, float] | None = None
         self.setMinimumHeight(150)
 
     def sizeHint(self) -> QSize:
@@ -138,18 +136,6 @@ class InterleavedFold(View):
             self.seek.emit(float(self.together.clock.time_at(beat)))
         else:
             self.pushed.emit(by)
-
-    @property
-    def dragging(self) -> bool:
-        return self._drag is not None
-
-    def let_go(self) -> None:
-        self._drag = None
-        self.dropped.emit()
-
-    def forget(self) -> None:
-        """What a hand held is not there any more: nothing is held."""
-        self._drag = None
 
     def leaveEvent(self, e: object) -> None:
         self.hovered.emit("")

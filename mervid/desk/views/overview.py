@@ -92,8 +92,12 @@ class Overview(TimeView):
         return self._edge is not None or self._from is not None
 
     def let_go(self) -> None:
-        self._edge = self._from = None
+        self.forget()
         self.dropped.emit()
+
+    def forget(self) -> None:
+        """What a hand held is not there any more: nothing is held."""
+        self._edge = self._from = None
 
     def _edge_at(self, x: float) -> tuple[int, int] | None:
         """Which mix zone has an edge under `x`, and which edge: 0 its beginning, 1 its end."""

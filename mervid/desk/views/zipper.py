@@ -17,7 +17,7 @@ from ...core.pairs.meeting import Meeting
 from ...core.pairs.side import Side
 from ..theme.palette import tint
 from ..theme.tr import tr
-from .base import View, small
+from .base import DragView, small
 
 AROUND = 12
 """Bars that are shown before and after the overlap."""
@@ -35,12 +35,11 @@ class _Drag:
     bars: int = 0
 
 
-class Zipper(View):
+class Zipper(DragView):
     """Emits `slid` with what was dragged (`ENTER`, `AT` or `LENGTH`) and by how many bars; `sliding` on the way."""
 
     sliding = pyqtSignal(str, int)
     slid = pyqtSignal(str, int)
-    dropped = pyqtSignal()
     hovered = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -48,7 +47,6 @@ class Zipper(View):
         self.leaving: Side | None = None
         self.coming: Side | None = None
         self.meeting: Meeting | None = None
-        self._drag: _Drag | None = None
         self.setMinimumWidth(190)
 
     def sizeHint(self) -> QSize:
@@ -124,18 +122,6 @@ class Zipper(View):
         drag, self._drag = self._drag, None
         if drag is not None and drag.bars:
             self.slid.emit(drag.what, drag.bars)
-
-    @property
-    def dragging(self) -> bool:
-        return self._drag is not None
-
-    def let_go(self) -> None:
-        self._drag = None
-        self.dropped.emit()
-
-    def forget(self) -> None:
-        """What a hand held is not there any more: nothing is held."""
-        self._drag = None
 
     def wheelEvent(self, e: QWheelEvent | None) -> None:
         if e is not None and self.meeting is not None and e.angleDelta().y():

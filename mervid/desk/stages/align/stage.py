@@ -77,7 +77,7 @@ class AlignStage(Stage):
         for view in (v.fold, v.closeup):
             view.beat_picked.connect(lambda t: self.ask("beat", t))
         for view in (v.fold, v.closeup, v.spots):
-            view.pin_dropped.connect(beats.let_go)
+            view.dropped.connect(beats.let_go)
         for view in (v.closeup, v.trace):
             view.pin_chosen.connect(v.choose_pin)
         v.pad.tapped.connect(lambda down, since: s.tapping.tap(down=down, ago=since))

@@ -196,7 +196,7 @@ class AlignSurface(QWidget):
     def _opened(self) -> None:
         self.line.close_line()
         self.choose_pin(-1)
-        for view in (self.fold, self.closeup, self.spots):
+        for view in (self.overview, self.fold, self.closeup, self.spots):
             view.forget()
         if self.pages.seen in PINS_SHOWN:
             self.session.spots.choose()
