@@ -1,8 +1,8 @@
 """Hands that do anything: `.venv/bin/python bench/any_hands.py [SEED ...] [--seconds N]`.
 
-Every seed drives the real window over the demo set: any key of any command, words and numbers into whatever has the
-focus, clicks and drags anywhere, with keys and other tracks in the middle of a drag. Whatever is raised is printed, and
-the exit code is 1. No dialog is left open; what would be written goes into a folder of its own.
+Every seed drives the real window over copies of the demo set: any key of any command, words and numbers into whatever
+has the focus, clicks and drags anywhere, with keys and other tracks in the middle of a drag. Whatever is raised is
+printed, and the exit code is 1. No dialog is left open; what would be written goes into a folder of its own.
 """
 
 from __future__ import annotations
@@ -10,6 +10,7 @@ from __future__ import annotations
 import argparse
 import os
 import random
+import shutil
 import sys
 import tempfile
 import time
@@ -43,7 +44,9 @@ class Hands:
         self.window: Any = make_window(self.session)
         self.window.resize(1280, 800)
         self.window.show()
-        self.session.queue.add_files(sorted(places.demo_folder().glob("*.ogg")))
+        # copies: tags may be written
+        music = Path(shutil.copytree(places.demo_folder(), home / "music"))
+        self.session.queue.add_files(sorted(music.glob("*.ogg")))
         while self.session.queue.pool.busy:
             self.wait(0.05)
         self.ids = [t.id for t in self.session.library.tracks()]
