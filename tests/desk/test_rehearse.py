@@ -346,6 +346,10 @@ def test_the_pairs_of_a_list_and_an_order(pair: Window, qtbot: QtBot) -> None:
     kept = s.pairing.pairs.of(ids[0], ids[2])
     assert kept is not None and kept.notes == "mind the horns"
     assert plan.item(0, 0).data(BELOW) == "kept"  # type: ignore[union-attr]
+    # a row that says the same as before is not made anew: a list may have a thousand
+    there = [plan.item(r, 1) for r in range(2)]
+    view.list.show_table(s.pair_table)
+    assert [plan.item(r, 1) is there[r] for r in range(2)] == [True, True]
     qtbot.mouseClick(view.list.every, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(s.pair_table.reports) == 6 and not s.pair_table.busy)
     # the order that is proposed is a list like any other, and is taken back

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TypeAlias
+
 import attrs
 from PyQt6.QtCore import QModelIndex, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QResizeEvent
@@ -61,6 +63,10 @@ class Cell:
     text: str
     below: str = ""
     told: bool = False
+
+
+PlanRow: TypeAlias = tuple[int, tuple[int, int], tuple[Cell, ...], str]
+"""A row of the table: its place in the list, the numbers of its pair, its cells, and a tip."""
 
 
 def broken(metrics: QFontMetrics, text: str, width: int) -> tuple[str, str]:
@@ -126,6 +132,8 @@ class Plan(QTableWidget):
             rows.setDefaultSectionSize(ROW)
             columns.setHighlightSections(False)
             columns.setDefaultAlignment(aligned())
+            # as wide as what is seen needs: a list may have a thousand pairs
+            columns.setResizeContentsPrecision(0)
             columns.setSectionResizeMode(NOTE, QHeaderView.ResizeMode.Stretch)
         self.setItemDelegate(_Lines(self))
         for c, width in WIDTHS.items():
@@ -136,15 +144,20 @@ class Plan(QTableWidget):
                 item.setToolTip(tip)
                 item.setTextAlignment(aligned(figures=c in RIGHT))
         self._filling = False
+        self._rows: list[PlanRow | None] = []
         self.itemChanged.connect(self._changed)
         self.cellDoubleClicked.connect(lambda row, column: self._choose(row) if column != NOTE else None)
 
-    def fill(self, rows: list[tuple[int, tuple[int, int], tuple[Cell, ...], str]]) -> None:
-        """Show rows: their place in the list, their pair, their cells, and a tip."""
+    def fill(self, rows: list[PlanRow]) -> None:
+        """Show these rows; those that are shown already are left as they are."""
         self._filling = True
-        at = self.currentRow()
+        at, before = self.currentRow(), self._rows
+        self._rows = [*rows]
         self.setRowCount(len(rows))
-        for r, (place, pair, cells, tip) in enumerate(rows):
+        for r, row in enumerate(rows):
+            if r < len(before) and before[r] == row:
+                continue
+            place, pair, cells, tip = row
             for c, cell in enumerate(cells):
                 item = QTableWidgetItem(cell.text)
                 item.setData(BELOW, cell.below)
@@ -184,6 +197,8 @@ class Plan(QTableWidget):
     def _changed(self, item: QTableWidgetItem) -> None:
         pair = self._pair(item.row())
         if not self._filling and pair is not None and item.column() == NOTE:
+            # what is kept of it is shown next, whatever was typed
+            self._rows[item.row()] = None
             self.noted.emit(pair[1], pair[2], item.text())
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
@@ -258,7 +273,7 @@ class ListPage(QWidget):
             else tr("{0} tracks, {1} pairs in a row").format(n, max(0, n - 1))
         )
         names = {t.id: t.title for t in table.tracks}
-        rows: list[tuple[int, tuple[int, int], tuple[Cell, ...], str]] = []
+        rows: list[PlanRow] = []
         risks = []
         for i, (a, b) in enumerate(zip(table.tracks[:-1], table.tracks[1:], strict=True)):
             report, pair = table.reports.get((a.id, b.id)), table.kept.get((a.id, b.id))
