@@ -165,7 +165,6 @@ class Plan(QTableWidget):
                 flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
                 item.setFlags(flags | Qt.ItemFlag.ItemIsEditable if c == NOTE else flags)
                 item.setData(PAIR, (place, *pair))
-                item.setTextAlignment(aligned(figures=c in RIGHT))
                 item.setToolTip(tip_of(cell.text if c == NOTE and cell.text else tip))
                 self.setItem(r, c, item)
         if 0 <= at < len(rows):
