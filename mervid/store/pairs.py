@@ -7,15 +7,17 @@ from collections.abc import Sequence
 import attrs
 
 from ..core.errors import FormatError
-from ..core.pairs import meeting
+from ..core.model.beatgrid import Grid
+from ..core.pairs import placed
 from ..core.pairs.meeting import Meeting
+from ..core.pairs.placed import Placed
 from .library import Library
 from .undo import Undo
 
 
 @attrs.frozen
 class Pair:
-    """A kept pair; `meeting` is None where what is stored can't be read."""
+    """A kept pair; `meeting` names beats as they are counted now, and is None where what is stored can't be read."""
 
     leaving: int
     coming: int
@@ -49,17 +51,26 @@ class Pairs:
         rows = self._library.rows(
             f"SELECT leaving, coming, meeting, notes FROM pairs WHERE {where} AND {there} ORDER BY id", values
         )
-        return [Pair(int(a), int(b), _meeting(text), str(notes)) for a, b, text, notes in rows]
+        grids = {i: self._grid(i) for i in {int(i) for row in rows for i in row[:2]}}
+        return [Pair(int(a), int(b), _meeting(text, grids[a], grids[b]), str(notes)) for a, b, text, notes in rows]
+
+    def _grid(self, track_id: int) -> Grid | None:
+        try:
+            return self._library.history(track_id).preparation.grid
+        except FormatError:
+            return None
 
     def keep(self, leaving: int, coming: int, value: Meeting, *, notes: str | None = None) -> None:
         """Keep where these two meet; a note stays unless another is given."""
         before = self.of(leaving, coming)
         note = notes if notes is not None else before.notes if before is not None else ""
+        a, b = self._grid(leaving), self._grid(coming)
+        kept = Placed.of(value, a, b) if a is not None and b is not None else Placed(value)
         with self._undo.act("Keep a meeting") as db:
             db.execute("DELETE FROM pairs WHERE leaving=? AND coming=?", (leaving, coming))
             db.execute(
                 "INSERT INTO pairs (leaving, coming, meeting, notes) VALUES (?, ?, ?, ?)",
-                (leaving, coming, meeting.to_json(value), note),
+                (leaving, coming, placed.to_json(kept), note),
             )
 
     def forget(self, leaving: int, coming: int) -> None:
@@ -68,8 +79,10 @@ class Pairs:
             db.execute("DELETE FROM pairs WHERE leaving=? AND coming=?", (leaving, coming))
 
 
-def _meeting(text: str) -> Meeting | None:
+def _meeting(text: str, leaving: Grid | None, coming: Grid | None) -> Meeting | None:
+    """The meeting that is kept, as both are counted now."""
     try:
-        return meeting.from_json(text)
+        kept = placed.from_json(text)
     except FormatError:
         return None
+    return kept.under(leaving, coming) if leaving is not None and coming is not None else kept.meeting

@@ -126,7 +126,7 @@ CREATE TABLE IF NOT EXISTS pairs (          -- where two tracks meet, as a perso
     id INTEGER NOT NULL PRIMARY KEY,
     leaving INTEGER NOT NULL,
     coming INTEGER NOT NULL,
-    meeting VARCHAR NOT NULL,               -- JSON, see core.pairs.meeting
+    meeting VARCHAR NOT NULL,               -- JSON, see core.pairs.placed
     notes VARCHAR NOT NULL DEFAULT '',
     UNIQUE (leaving, coming)
 );

@@ -291,6 +291,31 @@ def test_a_meeting_is_kept_undone_and_found_again(pair: Window, qtbot: QtBot) ->
     qtbot.waitUntil(lambda: s.pairing.key == (key[1], key[0]) and s.pairing.judged is not None)
 
 
+def test_a_meeting_stays_when_its_tracks_are_counted_otherwise(pair: Window, qtbot: QtBot) -> None:
+    s = pair.session
+    press(pair, qtbot, "P")
+    press(pair, qtbot, "Ctrl+S")
+    before, judged = s.pairing.meeting, s.pairing.judged
+    assert before is not None and judged is not None
+    press(pair, qtbot, "F3")
+    assert s.track.apply(grid_edits.halve)
+    press(pair, qtbot, "F5")
+    met(pair, qtbot)
+    there = s.pairing.meeting
+    assert there is not None and (there.enter, there.level) == (before.enter / 2, 0.5) and s.pairing.is_kept
+    assert s.pairing.judged.together.start == pytest.approx(judged.together.start)  # type: ignore[union-attr]
+    # places are proposed anew, in the beats that there are now; steps back go to where they were
+    qtbot.waitUntil(lambda: s.pairing.proposals[0].meeting.level == 0.5)
+    press(pair, qtbot, "P")
+    assert s.pairing.meeting in [p.meeting for p in s.pairing.proposals]
+    press(pair, qtbot, "Ctrl+Z")
+    assert s.pairing.meeting == there
+    press(pair, qtbot, "F3")
+    press(pair, qtbot, "Ctrl+Z")
+    press(pair, qtbot, "F5")
+    assert s.pairing.meeting == before and s.pairing.is_kept
+
+
 def test_the_mix_is_written_while_the_window_goes_on(
     pair: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

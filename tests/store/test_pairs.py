@@ -8,8 +8,11 @@ from pathlib import Path
 
 import pytest
 
+from mervid.core.edits import grid_edits
 from mervid.core.errors import Refused
-from mervid.core.pairs.meeting import GLIDE, Meeting
+from mervid.core.model.beatgrid import steady
+from mervid.core.model.preparation import Preparation
+from mervid.core.pairs.meeting import GLIDE, Meeting, to_json
 from mervid.store import facts, schema, sides
 from mervid.store.library import Library
 from mervid.store.pairs import Pairs
@@ -65,6 +68,22 @@ def test_pairs_go_along_with_a_file_that_moved_and_a_damaged_one_is_no_meeting()
     assert kept is not None and kept.meeting is None
     with pytest.raises(Refused, match="isn't heard yet"):
         sides.side(library, library.track(c))
+
+
+def test_a_kept_pair_stays_in_its_place_when_a_track_is_counted_otherwise() -> None:
+    library, _, pairs, (a, b, _) = made(None)
+    for track in (a, b):
+        library.begin(track, "", Preparation(steady(tempo=120.0, first=0.5)))
+    old, new = Meeting(64, 0, 8), Meeting(128, 16, 16)
+    pairs.keep(a, b, new)
+    with library.writing() as db:
+        # as earlier versions kept them
+        db.execute("INSERT INTO pairs (leaving, coming, meeting) SELECT coming, leaving, ? FROM pairs", (to_json(old),))
+    library.edit(a, "Halve", grid_edits.halve(library.history(a).preparation))
+    found = pairs.among([a, b])
+    assert found[a, b].meeting == Meeting(64, 16, 8, level=2.0) and found[b, a].meeting == old
+    library.undo(a)
+    assert pairs.among([a, b])[a, b].meeting == new
 
 
 def test_a_library_of_version_7_gets_its_pairs(tmp_path: Path) -> None:

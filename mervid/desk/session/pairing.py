@@ -23,6 +23,7 @@ from ...core.model import preparation
 from ...core.pairs import proposals
 from ...core.pairs.judgement import Judgement, judge
 from ...core.pairs.meeting import Meeting
+from ...core.pairs.placed import Placed
 from ...core.pairs.proposals import Proposal
 from ...core.pairs.side import Side
 from ...store import sides
@@ -45,7 +46,7 @@ class _Step:
     """One step that can be taken back: to a meeting, or of what is kept; `slid` where the coming track's grid moved."""
 
     name: str
-    before: Meeting | None = None
+    before: Placed | None = None
     slid: bool = False
 
 
@@ -105,6 +106,7 @@ class Pairing(QObject):
         self.judged: Judgement | None = None
         self.kept: Pair | None = None
         self.problem = ""
+        self._placed: Placed | None = None
         self._wanted: object = None
         self._of: tuple[int, int] | None = None
         self._steps: list[_Step] = []
@@ -174,6 +176,7 @@ class Pairing(QObject):
 
     def _forget(self) -> None:
         self.proposals, self.meeting, self.judged, self.kept, self.problem = [], None, None, None, ""
+        self._placed = None
         self._steps, self._undone = [], []
 
     def _later(self, what: object, act: Any, *args: Any) -> None:
@@ -204,7 +207,7 @@ class Pairing(QObject):
             self._edited()
         else:
             self.proposals = answer
-            self._begin()
+            (self._begin if what[0] == "propose" else self._judge)()
 
     # the coming track
 
@@ -223,8 +226,11 @@ class Pairing(QObject):
         elif self.leaving_row.id == row.id:
             self.problem = NOTHING
         else:
-            self._later(("propose", self.leaving_row.id, row.id), _propose, self.leaving, self.coming)
+            self._look_for_places("propose")
         self.paired.emit()
+
+    def _look_for_places(self, what: str) -> None:
+        self._later((what, self.key), _propose, self.leaving, self.coming)
 
     def _why_not(self) -> str:
         row = self.track.row
@@ -244,12 +250,17 @@ class Pairing(QObject):
         return Side(r.title, t.preparation, t.evidence, t.duration, t.form, r.key, r.lufs, r.drive)
 
     def _edited(self) -> None:
-        """The grid of the coming track was mended: the meeting stays, and is judged anew."""
+        """A grid was mended: the meeting stays where it is in both recordings, and is judged anew."""
         if not self.active or self.leaving is None or self.coming is None:
             return
         self.coming = self._side()
-        if self.meeting is not None and self.coming is not None:
+        if self._placed is not None and self.key is not None and self.coming is not None:
+            before, self.meeting = self.meeting, self._placed.under(self.leaving.grid, self.coming.grid)
+            self.kept = self.pairs.of(*self.key)
             self._judge()
+            if self.meeting != before:
+                # beats are counted otherwise: what was proposed names other ones
+                self._look_for_places("places")
         self.paired.emit()
 
     # the meeting
@@ -260,9 +271,13 @@ class Pairing(QObject):
         self._of = self.key
         self.kept = self.pairs.of(*self.key)
         kept = self.kept.meeting if self.kept is not None else None
-        self.meeting = kept or self.proposals[0].meeting
+        self._place(kept or self.proposals[0].meeting)
         self._judge()
         self.paired.emit()
+
+    def _place(self, meeting: Meeting) -> None:
+        assert self.leaving is not None and self.coming is not None
+        self.meeting, self._placed = meeting, Placed.of(meeting, self.leaving.grid, self.coming.grid)
 
     def _judge(self) -> None:
         assert self.leaving is not None and self.coming is not None and self.meeting is not None
@@ -288,9 +303,10 @@ class Pairing(QObject):
             self.say.refused(str(e))
             self.changed.emit()
             return False
-        self._steps.append(_Step(name, self.meeting))
+        self._steps.append(_Step(name, self._placed))
         self._undone.clear()
-        self.meeting, self.judged, self.problem = meeting, judged, ""
+        self._place(meeting)
+        self.judged, self.problem = judged, ""
         self.changed.emit()
         return True
 
@@ -393,11 +409,13 @@ class Pairing(QObject):
         if step.slid and not self._slide_back(source is self._steps):
             return
         source.pop()
-        target.append(attrs.evolve(step, before=self.meeting if step.before is not None else None))
+        target.append(attrs.evolve(step, before=self._placed if step.before is not None else None))
         if step.before is None:
             library_step()
             return
-        self.meeting = step.before
+        assert self.leaving is not None and self.coming is not None
+        self._placed = step.before
+        self.meeting = step.before.under(self.leaving.grid, self.coming.grid)
         self._judge()
 
     def _slide_back(self, back: bool) -> bool:
