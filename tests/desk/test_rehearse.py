@@ -15,7 +15,10 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from mervid.core.edits import grid_edits
+from mervid.core.model.beatgrid import Grid, Pin
+from mervid.core.model.preparation import LOCKED
 from mervid.core.pairs.meeting import GLIDE, STEADY
+from mervid.core.pairs.tying import Tie
 from mervid.core.rendering.duet import COMING, Duet
 from mervid.desk.stages.rehearse.list_page import BELOW
 from mervid.desk.stages.rehearse.stage import RehearseStage
@@ -178,6 +181,104 @@ def test_the_coming_track_is_pushed_by_hand_in_the_fold(pair: Window, qtbot: QtB
     mouse(fold, QEvent.Type.MouseMove, x + wide / 4, y + 2)
     mouse(fold, QEvent.Type.MouseButtonRelease, x + wide / 4, y + 2)
     assert not fold.dragging and s.pairing.meeting is None
+
+
+def strayed(window: Window, track_id: int, beat: float, ms: float) -> None:
+    """Let the fitted grid of a track stray at a beat, as if that had been heard wrongly."""
+    s = window.session
+    p = s.library.history(track_id).preparation
+    assert p.grid is not None
+    far = [q for q in p.grid.pins if abs(q.beat - beat) > 8]
+    pins = [*far, *(Pin(float(p.grid.time_at(b)), b) for b in (beat - 8, beat + 8))]
+    pins.append(Pin(float(p.grid.time_at(beat)) + ms / 1000, beat))
+    grid = Grid(tuple(sorted(pins, key=lambda q: q.beat)), p.grid.meter)
+    s.catalogue.edit(track_id, "Stray", attrs.evolve(p, grid=grid))
+
+
+@pytest.mark.parametrize("coming", [False, True])
+def test_where_they_part_the_grid_that_strays_is_pulled(pair: Window, qtbot: QtBot, coming: bool) -> None:
+    s, view = pair.session, rehearse(pair)
+    key = s.pairing.key
+    assert key is not None
+
+    def offered(words: str) -> QPushButton:
+        QApplication.processEvents()
+        return next(b for b in view.panel.findChildren(QPushButton) if b.isVisible() and re.fullmatch(words, b.text()))
+
+    # both are counted by one tempo yet, which neither keeps
+    for title in ("Slack Water", "Copper Ferry"):
+        (remark,) = (r for r in s.pairing.judged.remarks if r.follow is not None)  # type: ignore[union-attr]
+        assert remark.text.startswith("They part at bar ") and remark.follow.title == title  # type: ignore[union-attr]
+        qtbot.mouseClick(offered("Let it follow the recording"), Qt.MouseButton.LeftButton)
+        assert pair.note.text.text() == f"The grid of {title} follows its recording."
+        qtbot.waitUntil(lambda r=remark: r not in s.pairing.judged.remarks)  # type: ignore[misc,union-attr]
+    m = s.pairing.meeting
+    assert m is not None
+    whole = s.pairing.judged.line.worst  # type: ignore[union-attr]
+    press(pair, qtbot, "F3")
+    strayed(pair, key[coming], (m.enter if coming else m.at) + 40.0, 45.0)
+    if coming:
+        s.track.reread()
+    press(pair, qtbot, "F5")
+    qtbot.waitUntil(lambda: s.pairing.judged is not None and s.pairing.judged.line.worst > 30)  # type: ignore[operator]
+    met(pair, qtbot)
+    # seen, found, and gone to
+    title = "Slack Water" if coming else "Copper Ferry"
+    assert any(f"{title} is heard" in r.text for r in s.pairing.judged.remarks)  # type: ignore[union-attr]
+    torn = s.pairing.judged.line  # type: ignore[union-attr]
+    s.player.seek(0.0)
+    press(pair, qtbot, "J")
+    assert s.player.position == pytest.approx(torn.times[np.abs(torn.apart) > torn.forgiven][0], abs=0.02)
+
+    def mended() -> bool:
+        worst = s.pairing.judged.line.worst if s.pairing.judged is not None else None
+        return worst is not None and worst < max(6.0, 1.5 * whole)
+
+    # by its button, by the hand and by a key: each is one edit of that track, and taken back here
+    before = s.library.history(key[coming]).preparation
+    x, y = view.fold.place_of(m.at + 40.0)
+    ms = view.fold._ms_per_px(m.at + 40.0)
+    half = y + view.fold.row_height * (0.75 if coming else 0.25)
+
+    def by_hand() -> None:
+        mouse(view.fold, QEvent.Type.MouseButtonPress, x - 45 / ms, half, shift=True)
+        mouse(view.fold, QEvent.Type.MouseMove, x - 20 / ms, half, shift=True)
+        mouse(view.fold, QEvent.Type.MouseMove, x, half, shift=True)
+        assert view.fold.together is not s.pairing.judged.together  # type: ignore[union-attr]
+        mouse(view.fold, QEvent.Type.MouseButtonRelease, x, half, shift=True)
+
+    def by_key() -> None:
+        s.player.seek(float(s.pairing.judged.together.clock.time_at(m.at + 40.0)))  # type: ignore[union-attr]
+        press(pair, qtbot, "F")
+
+    def by_button() -> None:
+        qtbot.mouseClick(offered("Pull it onto its thread, bar 1[01]"), Qt.MouseButton.LeftButton)
+
+    for act in (by_button, by_hand, by_key):
+        act()
+        qtbot.waitUntil(mended)
+        assert s.library.history(key[coming]).undo == "Pull onto its thread" and s.pairing.meeting == m
+        assert title in pair.note.text.text() and re.search(
+            r"bar 1[01] of the overlap moved by −", pair.note.text.text()
+        )
+        press(pair, qtbot, "Ctrl+Z")
+        qtbot.waitUntil(lambda: not mended())
+        assert s.library.history(key[coming]).preparation == before
+    press(pair, qtbot, "Ctrl+Shift+Z")
+    qtbot.waitUntil(mended)
+    # what was edited since can't be taken back from here, and what is locked isn't touched
+    s.catalogue.edit(key[coming], "Other", before)
+    press(pair, qtbot, "Ctrl+Z")
+    assert f"{title} was edited since" in pair.note.text.text()
+
+
+def test_a_locked_track_is_not_pulled(pair: Window, qtbot: QtBot) -> None:
+    s = pair.session
+    s.track.set_readiness(LOCKED)
+    before = s.track.preparation
+    tie = Tie(True, 24.0, float(before.grid.time_at(24.0)) + 0.02, 20.0, 6)  # type: ignore[union-attr]
+    rehearse(pair).panel.asked.emit("pull", tie)
+    assert "locked" in pair.note.text.text() and s.track.preparation == before and s.pairing.names()[0] is None
 
 
 def test_the_zipper_slides_by_bars_and_the_line_takes_what_is_typed(pair: Window, qtbot: QtBot) -> None:

@@ -7,6 +7,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..figures import faster, share, signed
+from . import tying
 from .clock import Together
 from .forecast import Forecast
 from .gear_clocks import FIXED, Run
@@ -14,6 +15,7 @@ from .meeting import LENGTHS, MOST_STRETCH, Meeting
 from .proposals import Proposal
 from .side import Side
 from .tear import Tear
+from .tying import Tie
 
 _STEADY_MS = 4.0
 """A distance that is the same all along is worth a nudge from here on."""
@@ -28,12 +30,16 @@ class Remark:
     ----------
     label, meeting : another meeting, and what going there is called
     straighten : which of the two would be rendered anew at one tempo; None where that mends nothing
+    tie : a beat whose grid would be pulled onto what is heard
+    follow : which of the two would follow its recording instead of keeping one tempo
     """
 
     text: str
     label: str = ""
     meeting: Meeting | None = None
     straighten: Side | None = None
+    tie: Tie | None = None
+    follow: Side | None = None
 
 
 def remarks(
@@ -51,6 +57,7 @@ def remarks(
     if line.p95 is None:
         out.append(Remark("Too few beats are heard in both here: the tear line can't judge, your ears must."))
     out += _middle(m, line)
+    out += _torn(leaving, coming, together, line)
     out += _stretch(leaving, coming, together)
     fixed = by[FIXED]
     if fixed.bars is not None and fixed.end is not None and fixed.bars < m.bars:
@@ -103,6 +110,19 @@ def _middle(m: Meeting, line: Tear) -> list[Remark]:
             fixed,
         )
     ]
+
+
+def _torn(leaving: Side, coming: Side, together: Together, line: Tear) -> list[Remark]:
+    """A place where one grid strays."""
+    tie = tying.worst(leaving, coming, together, line)
+    if tie is None:
+        return []
+    which = "late" if tie.off > 0 else "early"
+    side = coming if tie.coming else leaving
+    text = f"They part at bar {tie.bar + 1} of the overlap: {side.title} is heard {abs(tie.off):.0f} ms {which} there."
+    if len(side.grid.pins) == 2:
+        return [Remark(f"{text} Its grid keeps one tempo.", "Let it follow the recording", follow=side)]
+    return [Remark(text, f"Pull it onto its thread, bar {tie.bar + 1}", tie=tie)]
 
 
 def _stretch(leaving: Side, coming: Side, together: Together) -> list[Remark]:

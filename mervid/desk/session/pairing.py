@@ -20,12 +20,15 @@ from ...core.edits import grid_edits
 from ...core.errors import MervidError, Refused
 from ...core.figures import signed
 from ...core.model import preparation
-from ...core.pairs import proposals
+from ...core.model.preparation import Preparation, grid_of
+from ...core.pairs import proposals, tying
+from ...core.pairs.clock import Together, lay
 from ...core.pairs.judgement import Judgement, judge
 from ...core.pairs.meeting import Meeting
 from ...core.pairs.placed import Placed
 from ...core.pairs.proposals import Proposal
 from ...core.pairs.side import Side
+from ...core.pairs.tying import Tie
 from ...store import sides
 from ...store.library import Library
 from ...store.pairs import Pair
@@ -35,6 +38,7 @@ from ..theme.tr import tr
 from .bookcase import Bookcase
 from .messages import Messages
 from .open_track import OpenTrack
+from .pair_edits import PairEdits
 
 log = logging.getLogger(__name__)
 NO_TRACK = "Open a track at the left: it leaves. The next one that you open comes in over it."
@@ -43,11 +47,15 @@ NOTHING = "Rehearse lays one track over another. Choose a second track at the le
 
 @attrs.frozen
 class _Step:
-    """One step that can be taken back: to a meeting, or of what is kept; `slid` where the coming track's grid moved."""
+    """One step that can be taken back: to a meeting, or of what is kept in the library.
+
+    `edited` is the track whose grid was edited with it, under the name `edit`.
+    """
 
     name: str
     before: Placed | None = None
-    slid: bool = False
+    edited: int | None = None
+    edit: str = ""
 
 
 @attrs.frozen(eq=False)
@@ -94,7 +102,7 @@ class Pairing(QObject):
         super().__init__()
         self.track, self.bookcase, self.say = track, bookcase, say
         self.library = track.catalogue.library
-        self.pairs = bookcase.pairs
+        self.pairs, self.edits = bookcase.pairs, PairEdits(track, say)
         self._hand = ThreadPoolExecutor(1, thread_name_prefix="pair")
         self._closed = False
         self.active = False
@@ -338,6 +346,19 @@ class Pairing(QObject):
         except Refused:
             return None
 
+    def tried(self, tie: Tie) -> Together | None:
+        """How the two would lie with a beat tied elsewhere, and nothing heard anew; nothing changes."""
+        if self.leaving is None or self.coming is None or self.meeting is None:
+            return None
+        leaving, coming = self.leaving.grid, self.coming.grid
+        side = self.coming if tie.coming else self.leaving
+        try:
+            there = grid_of(grid_edits.add_pin(side.preparation, tie.beat, tie.time))
+            leaving, coming = (leaving, there) if tie.coming else (there, coming)
+            return lay(leaving, coming, self.meeting, (self.leaving.duration, self.coming.duration))
+        except Refused:
+            return None
+
     def slide_grid(self) -> None:
         """Move the coming track's grid by what the meeting is nudged, and nudge no more."""
         m = self.meeting
@@ -346,10 +367,43 @@ class Pairing(QObject):
             return
         # heard later by so much, its beats lie earlier in the recording
         if self.track.apply(grid_edits.slide, -m.nudge):
-            if self.alter(tr("Nudge into the grid"), nudge=0.0):
-                self._steps[-1] = attrs.evolve(self._steps[-1], slid=True)
+            # a beat keeps its number, however far it slid
+            if self.alter(tr("Nudge into the grid"), nudge=0.0, enter=m.enter):
+                row, slide = self.track.row, preparation.name_of(grid_edits.slide)
+                assert row is not None
+                self._steps[-1] = attrs.evolve(self._steps[-1], edited=row.id, edit=slide)
             moved = signed(-m.nudge, "ms", digits=1)
             self.say.done(tr("The coming track's grid moved by {0}.").format(moved))
+
+    def pull(self, tie: Tie) -> None:
+        """Pull a beat of either grid onto what is heard; the step can be taken back here."""
+        met = self.wanted()
+        if met is None or self.key is None:
+            return
+        side = met.coming if tie.coming else met.leaving
+        by = signed(1000 * (tie.time - float(side.grid.time_at(tie.beat))), "ms", digits=1)
+        if self._edit_grid(tr("Pull a beat"), side, tying.tied, side.evidence, tie):
+            words = tr("{0}: its beat in bar {1} of the overlap moved by {2}.")
+            self.say.done(words.format(side.title, tie.bar + 1, by))
+
+    def follow(self, side: Side) -> None:
+        """Let the grid of either track follow its recording; the step can be taken back here."""
+        if side not in (self.leaving, self.coming):
+            return
+        if self._edit_grid(tr("Follow the recording"), side, grid_edits.follow_recording, side.heard):
+            self.say.done(tr("The grid of {0} follows its recording.").format(side.title))
+
+    def _edit_grid(self, name: str, side: Side, edit: Callable[..., Preparation], *args: Any) -> bool:
+        assert self.key is not None
+        edited, before = self.key[side is self.coming], self._placed
+        done = self.edits.make(edited, side.title, edit, *args)
+        if done:
+            self._steps.append(_Step(name, before, edited, preparation.name_of(edit)))
+            self._undone.clear()
+            if not self.track.is_open(edited):
+                self._read_leaving("again", edited)
+        self.changed.emit()
+        return done
 
     # kept
 
@@ -406,7 +460,7 @@ class Pairing(QObject):
         if step.before is None and (not acts or acts[-1].name != step.name):
             self.say.refused(tr("Something else was done to your library since: take that back in Gather first."))
             return
-        if step.slid and not self._slide_back(source is self._steps):
+        if step.edited is not None and not self._step_of_grid(step.edited, step.edit, source is self._steps):
             return
         source.pop()
         target.append(attrs.evolve(step, before=self._placed if step.before is not None else None))
@@ -418,11 +472,8 @@ class Pairing(QObject):
         self.meeting = step.before.under(self.leaving.grid, self.coming.grid)
         self._judge()
 
-    def _slide_back(self, back: bool) -> bool:
-        """Take the slide of the coming track's grid back, or do it again; whether that could be."""
-        t, slide = self.track, preparation.name_of(grid_edits.slide)
-        if (t.undo_name if back else t.redo_name) != slide:
-            self.say.refused(tr("The coming track was edited since: take that back in Align first."))
-            return False
-        (t.undo if back else t.redo)()
-        return True
+    def _step_of_grid(self, edited: int, name: str, back: bool) -> bool:
+        done = self.edits.step(edited, name, back=back)
+        if done and not self.track.is_open(edited):
+            self._read_leaving("again", edited)
+        return done

@@ -1,15 +1,17 @@
 """The interleaved fold: the overlap bar under bar on the clock of the mix, both tracks in each row, one ink each.
 
 The leaving track is inked in the upper half of a row, the coming one in the lower: together they make one thread, apart
-they make two. Dragging sideways holds the coming track back or pushes it on, like a hand on a record.
+they make two. Dragging sideways holds the coming track back or pushes it on, like a hand on a record; with Shift held
+the ink of one beat is pulled onto its thread, in the upper half of the leaving track, in the lower of the coming one.
 """
 
 from __future__ import annotations
 
 import math
 
+import attrs
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from ...core.arrays import Floats, Singles
@@ -26,12 +28,28 @@ IN_MARGIN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 STEPS = (1, 2, 4, 8, 16, 32)
 
 
+@attrs.frozen
+class _Held:
+    """What is held: where it was taken (x, beat, s of the mix), and whose ink is pulled (True: the coming track's)."""
+
+    x: float
+    beat: float
+    mix: float
+    pulled: bool | None
+
+
 class InterleavedFold(DragView):
-    """Emits `seek` on a click, `pushing` (ms) while the coming track is dragged and `pushed` when it is let go."""
+    """Emits `seek` on a click, `pushing` (ms) while the coming track is dragged and `pushed` when it is let go.
+
+    `pulling` and `pulled` are emitted when ink is pulled: whether of the coming track, where in the mix it was taken
+    (s), and over which beat of the clock it is.
+    """
 
     seek = pyqtSignal(float)
     pushing = pyqtSignal(float)
     pushed = pyqtSignal(float)
+    pulling = pyqtSignal(bool, float, float)
+    pulled = pyqtSignal(bool, float, float)
     hovered = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -109,33 +127,41 @@ class InterleavedFold(DragView):
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
         if e is None or e.button() != Qt.MouseButton.LeftButton:
             return
-        beat = self.beat_at(e.position().x(), e.position().y())
-        if beat is not None:
-            self._drag = (e.position().x(), beat)
+        x, y = e.position().x(), e.position().y()
+        beat = self.beat_at(x, y)
+        if beat is not None and self.together is not None:
+            lower = (y - HEAD) % self.row_height >= self.row_height / 2
+            pulled = lower if e.modifiers() & Qt.KeyboardModifier.ShiftModifier else None
+            # the clock itself may be another while ink is pulled
+            self._drag = _Held(x, beat, float(self.together.clock.time_at(beat)), pulled)
 
     def mouseMoveEvent(self, e: QMouseEvent | None) -> None:
         if e is None:
             return
-        if self._drag is not None and e.buttons() & Qt.MouseButton.LeftButton:
-            if abs(e.position().x() - self._drag[0]) >= 3:
-                self.pushing.emit(self._pushed_by(e))
-            return
-        self.hovered.emit(self.reading_at(e.position().x(), e.position().y()))
-
-    def _pushed_by(self, e: QMouseEvent) -> float:
-        assert self._drag is not None
-        return (e.position().x() - self._drag[0]) * self._ms_per_px(self._drag[1])
+        held, x = self._drag, e.position().x()
+        if held is None or self.together is None or not e.buttons() & Qt.MouseButton.LeftButton:
+            self.hovered.emit(self.reading_at(x, e.position().y()))
+        elif abs(x - held.x) >= 3:
+            self._tell(held, x, self.pushing, self.pulling)
 
     def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
         if e is None or self._drag is None or self.together is None:
             return
-        moved = e.position().x() - self._drag[0]
-        by, beat = self._pushed_by(e), self._drag[1]
+        held, x = self._drag, e.position().x()
         self._drag = None
-        if abs(moved) < 3:
-            self.seek.emit(float(self.together.clock.time_at(beat)))
+        if abs(x - held.x) < 3:
+            self.seek.emit(held.mix)
         else:
-            self.pushed.emit(by)
+            self._tell(held, x, self.pushed, self.pulled)
+
+    def _tell(self, held: _Held, x: float, push: pyqtBoundSignal, pull: pyqtBoundSignal) -> None:
+        """What the hand does at `x`."""
+        assert self.rows is not None
+        if held.pulled is None:
+            push.emit((x - held.x) * self._ms_per_px(held.beat))
+        else:
+            beat = held.beat + (x - held.x) / self._columns() * self.rows.width
+            pull.emit(held.pulled, held.mix, beat)
 
     def leaveEvent(self, e: object) -> None:
         self.hovered.emit("")

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QTimer
 from ....core.cues import cue_edits
 from ....core.edits import typed_values
 from ....core.errors import Refused
-from ....core.pairs import places, proposals
+from ....core.pairs import places, proposals, tying
 from ....core.pairs.meeting import CLOCKS, LENGTHS, LEVELS, MOST_BARS, MOST_STRETCH, STEADY, Meeting, Tone
 from ....core.rendering.duet import COMING, LEAVING
 from ...commands.command import EAR, LOOK, CommandSet, command, request
@@ -23,6 +23,8 @@ from ...widgets.value_line import Field
 from .surface import LIST, PAIR, RehearseSurface
 
 TWO, MEET, NIGHT = marked("The two"), marked("Where they meet"), marked("The list")
+AS_IS_MS = 1.0
+"""Less than this isn't worth a pin."""
 REST_MS = 120
 """A fader that stood still for so long is where a hand wants it."""
 
@@ -332,6 +334,49 @@ class PairCommands(CommandSet):
     @command("U", "The nudge into the coming track's grid", EAR, also="slide keep")
     def nudge_grid(self, _: object) -> None:
         self.pairing.slide_grid()
+
+    # where they part
+
+    @command("J", "Go to the next beat at which they part", LOOK, also="worst torn apart doubtful flam")
+    def next_torn(self, _: object) -> None:
+        judged = self.pairing.judged
+        if judged is None:
+            self.pairing.wanted()
+            return
+        line, here = judged.line, self.session.player.position
+        torn = line.times[np.abs(line.apart) > line.forgiven]
+        if not len(torn):
+            self.say.done(tr("Nowhere here are they farther apart than an ear forgives."))
+            return
+        ahead = torn[torn > here + 0.05]
+        self.session.player.seek(float(ahead[0] if len(ahead) else torn[0]))
+
+    @command("F", "Pull the beat here onto its thread", MEET, also="tie mend fix pin grid follow flam")
+    def pull_here(self, _: object) -> None:
+        met, judged = self.pairing.wanted(), self.pairing.judged
+        if met is None or judged is None:
+            return
+        t = judged.together
+        here = float(np.clip(t.clock.beat_at(self.session.player.position), t.meeting.at, t.meeting.at + t.beats))
+        try:
+            tie = tying.near(met.leaving, met.coming, t, here)
+        except Refused as e:
+            self.say.refused(str(e))
+            return
+        if abs(tie.off) < AS_IS_MS:
+            self.say.done(tr("Both lie on their threads here, within {0:g} ms.").format(AS_IS_MS))
+            return
+        self.pairing.pull(tie)
+
+    @request
+    def pull(self, tie: Any) -> None:
+        """A beat of either track onto what is heard."""
+        self.pairing.pull(tie)
+
+    @request
+    def follow_it(self, side: Any) -> None:
+        """One of the two follows its recording from now on."""
+        self.pairing.follow(side)
 
     @command("Q", "Leaving track alone", EAR, LEAVING, also="solo")
     @command("E", "Coming track alone", EAR, COMING, also="solo")

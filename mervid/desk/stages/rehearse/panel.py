@@ -380,17 +380,24 @@ class RehearsePanel(Panel):
             text.setWordWrap(True)
             box.addWidget(text)
             if remark.meeting is not None:
-                b = QPushButton(remark.label)
-                b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-                b.clicked.connect(lambda _=False, m=remark.meeting: self.asked.emit("meet", m))
-                box.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
+                box.addWidget(self._mends(remark.label, "meet", remark.meeting), 0, Qt.AlignmentFlag.AlignLeft)
+            if remark.tie is not None:
+                box.addWidget(self._mends(remark.label, "pull", remark.tie), 0, Qt.AlignmentFlag.AlignLeft)
+            if remark.follow is not None:
+                box.addWidget(self._mends(remark.label, "follow-it", remark.follow), 0, Qt.AlignmentFlag.AlignLeft)
             if remark.straighten is not None:
-                b = QPushButton(tr("Straighten {0}").format(_elided(text, remark.straighten.title)))
+                words = tr("Straighten {0}").format(_elided(text, remark.straighten.title))
+                b = self._mends(words, "straighten-it", remark.straighten)
                 b.setToolTip(tr("To Deliver, where it is rendered anew at one steady tempo"))
-                b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-                b.clicked.connect(lambda _=False, s=remark.straighten: self.asked.emit("straighten-it", s))
                 box.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
             self.remarks.addWidget(row)
+
+    def _mends(self, words: str, name: str, what: object) -> QPushButton:
+        """The button of a remark."""
+        b = QPushButton(words)
+        b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        b.clicked.connect(lambda: self.asked.emit(name, what))
+        return b
 
     def show_others(self, others: list[tuple[str, tuple[int, int]]]) -> None:
         """Meetings that are kept of either track, as words and numbers."""

@@ -7,7 +7,9 @@ from typing import Any, ClassVar
 import attrs
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ....core.pairs import tying
 from ....core.pairs.meeting import MOST_NUDGE_MS
+from ....core.pairs.tying import Tie
 from ...session import in_figures
 from ...session.in_figures import InFigures
 from ...session.session import Session
@@ -27,6 +29,10 @@ class RehearseStage(Stage):
         ("Drag a ladder of the zipper", "Meet elsewhere in that track, by bars"),
         ("Drag the lower end of the overlap", "A longer or shorter overlap"),
         ("Drag sideways in the fold", "Hold the coming track back or push it on"),
+        (
+            "Shift+drag ink in the fold",
+            "Pull one beat onto its thread: above of the leaving, below of the coming track",
+        ),
         ("Click in the fold or the tear line", "Play from there"),
         ("Click a cell of the matrix", "Rehearse that pair"),
     )
@@ -50,6 +56,8 @@ class RehearseStage(Stage):
             view.hovered.connect(self.reading)
         v.fold.pushing.connect(self._pushing)
         v.fold.pushed.connect(lambda by: self.ask("nudge", round(by, 1)))
+        v.fold.pulling.connect(self._pulling)
+        v.fold.pulled.connect(self._pulled)
         v.fold.dropped.connect(v.refresh)
         v.zipper.hovered.connect(self.reading)
         v.zipper.sliding.connect(self._sliding)
@@ -74,6 +82,27 @@ class RehearseStage(Stage):
         if judged is not None:
             self.view.show_as(tried, judged)
             self.reading.emit(tr("{0:+.0f} ms: 95 % within {1:.0f} ms").format(by, judged.line.p95 or 0))
+
+    def _tie(self, coming: bool, mix: float, beat: float) -> Tie | None:
+        p = self.session.pairing
+        if p.leaving is None or p.coming is None or p.judged is None:
+            return None
+        return tying.by_hand(p.leaving, p.coming, p.judged.together, coming, mix, beat)
+
+    def _pulling(self, coming: bool, mix: float, beat: float) -> None:
+        """What ink would look like where the hand has it."""
+        p, tie = self.session.pairing, self._tie(coming, mix, beat)
+        together = p.tried(tie) if tie is not None else None
+        if tie is not None and together is not None and p.judged is not None:
+            self.view.fold.show_meeting(together, p.judged.line)
+            self.reading.emit(tr("{0:+.0f} ms beside its beat as it is").format(tie.off))
+
+    def _pulled(self, coming: bool, mix: float, beat: float) -> None:
+        tie = self._tie(coming, mix, beat)
+        if tie is not None:
+            self.ask("pull", tie)
+        else:
+            self.view.refresh()
 
     def _sliding(self, what: str, bars: int) -> None:
         """What another place would give."""
