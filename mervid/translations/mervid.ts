@@ -680,6 +680,10 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>{0} was edited since: take that back in Align first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>{0} of {1} pairs will probably hold, before {2}</source>
         <translation type="unfinished" />
     </message>
@@ -708,6 +712,14 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Pull a beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}: its beat in bar {1} of the overlap moved by {2}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>There is nothing to undo here.</source>
         <translation type="unfinished" />
     </message>
@@ -732,10 +744,6 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>The coming track was edited since: take that back in Align first.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>{0} isn't heard yet.</source>
         <translation type="unfinished" />
     </message>
@@ -749,6 +757,10 @@
     </message>
     <message>
         <source>The coming track's grid moved by {0}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The grid of {0} follows its recording.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4545,6 +4557,14 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Go to the next beat at which they part</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pull the beat here onto its thread</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Leaving track alone</source>
         <translation type="unfinished" />
     </message>
@@ -4649,6 +4669,10 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Nowhere here are they farther apart than an ear forgives.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>These two can't meet yet, so there is nothing to keep a note with.</source>
         <translation type="unfinished" />
     </message>
@@ -4686,6 +4710,10 @@ at the playhead, A applies the recipe.</source>
     </message>
     <message>
         <source>{0} has only {1} bars before its drop: it begins that much later.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Both lie on their threads here, within {0:g} ms.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5009,6 +5037,14 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Shift+drag ink in the fold</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pull one beat onto its thread: above of the leaving, below of the coming track</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Click in the fold or the tear line</source>
         <translation type="unfinished" />
     </message>
@@ -5025,7 +5061,11 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>{0:+.0f} ms: 95 % within {1:.0f} ms</source>
+        <source>{0}: 95 % within {1:.0f} ms</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>bar {0} of the overlap: {1} beside its beat</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5057,7 +5097,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>, nearest beat {0:+.1f} ms</source>
+        <source>, nearest beat {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5121,7 +5161,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>, nearest beat {0:+.1f} ms apart</source>
+        <source>, nearest beat {0} apart</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5293,7 +5333,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>bar {0} of the overlap: {1:+.1f} ms apart; in this bar 95 % within {2:.1f} ms, worst {3:.1f} ms</source>
+        <source>bar {0} of the overlap: {1} apart; in this bar 95 % within {2:.1f} ms, worst {3:.1f} ms</source>
         <translation type="unfinished" />
     </message>
     <message>

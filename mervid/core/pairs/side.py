@@ -9,13 +9,14 @@ from typing import Any, TypeVar
 import attrs
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Floats, Singles
 from ..character import key as keys
 from ..edits import listening_edits
 from ..errors import Refused
 from ..fitting.sureness import Beside
 from ..form.phrase_edits import phrase_at
 from ..hearing.evidence import Evidence
+from ..hearing.features import SNAP_REACH, attack_near
 from ..hearing.heard import Heard, nothing_heard
 from ..hearing.spectra import EAR_FPS
 from ..model.beatgrid import Grid
@@ -101,6 +102,15 @@ class Side:
             return self.key
         here = self.form.phrases[phrase_at(self.form, beat)]
         return keys.moved(self.key, here.raised - self.form.mostly_raised)
+
+    def struck_near(self, time: float) -> float:
+        """The beginning of the attack under a hand at `time`, s; `time` itself where nothing is struck."""
+        return attack_near(self._attack, time, SNAP_REACH) if self.evidence is not None else time
+
+    @cached_property
+    def _attack(self) -> Singles:
+        assert self.evidence is not None
+        return self.evidence.attack_strength()
 
     @cached_property
     def attacks(self) -> Floats:

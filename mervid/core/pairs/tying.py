@@ -13,7 +13,6 @@ import numpy as np
 from ..edits import grid_edits, listening_edits
 from ..errors import Refused
 from ..hearing.evidence import Evidence
-from ..hearing.features import SNAP_REACH, attack_near
 from ..model.preparation import Preparation, edit
 from .clock import Together
 from .side import Side
@@ -34,7 +33,7 @@ class Tie:
     coming : of the coming track, else of the leaving one
     beat : of its own grid
     time : the instant of its recording on which the beat is to lie, s
-    off : ms by which what lies there falls after the beat of the mix as it is
+    off : ms by which what lies there falls after the beat of the mix as it is, but for a nudge
     bar : of the overlap, from 0
     """
 
@@ -56,10 +55,7 @@ def by_hand(leaving: Side, coming: Side, together: Together, of: bool, mix: floa
     if abs(own - round(own)) > REACH:
         return None
     side, one = (coming, together.coming) if of else (leaving, together.leaving)
-    time = float(one.to_own(mix))
-    if side.evidence is not None:
-        time = attack_near(side.evidence.attack_strength(), time, SNAP_REACH)
-    return _tie(together, of, float(round(own)), time)
+    return _tie(together, of, float(round(own)), side.struck_near(float(one.to_own(mix))))
 
 
 def near(leaving: Side, coming: Side, together: Together, beat: float) -> Tie:
@@ -120,13 +116,10 @@ def _own(together: Together, coming: bool, beat: float) -> float:
 
 
 def _tie(together: Together, coming: bool, beat: float, time: float) -> Tie:
-    """Tie `beat` so that what lies at `time` falls on the beat of the clock, as nudged as all the others are."""
+    """Tie `beat` to what lies at `time`; a nudge moves the whole track, and says nothing of one of its beats."""
     m = together.meeting
     one = together.coming if coming else together.leaving
     on_clock = m.at + (beat - m.enter) / m.level if coming else beat
-    mix = float(one.to_mix(time))
-    off = 1000 * (mix - float(together.clock.time_at(on_clock)))
-    if coming and m.nudge:
-        time = float(one.to_own(mix + m.nudge / 1000))
+    off = 1000 * float(one.to_mix(time) - together.clock.time_at(on_clock)) - (m.nudge if coming else 0.0)
     bar = int(together.clock.bar_index(on_clock + 1e-6)[0]) - together.first_bar
     return Tie(coming, beat, time, off, bar)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 
+from ...core.figures import signed
 from ...core.fitting import bar_fold
 from ...core.fitting.bar_fold import LEAD, Rows
 from ...core.fitting.drift import Trace
@@ -276,7 +277,7 @@ class BarFold(PinView):
         if self.trace is not None and len(self.trace.times):
             i = int(np.argmin(np.abs(self.trace.times - time)))
             if abs(self.trace.times[i] - time) < 0.5:
-                text += tr(", nearest beat {0:+.1f} ms").format(self.trace.error[i])
+                text += tr(", nearest beat {0}").format(signed(self.trace.error[i], "ms", digits=1))
         return text
 
     def set_position(self, position: float) -> None:

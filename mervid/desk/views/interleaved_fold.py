@@ -15,6 +15,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from ...core.arrays import Floats, Singles
+from ...core.figures import signed
 from ...core.fitting.bar_fold import LEAD, Rows
 from ...core.pairs import interleaved
 from ...core.pairs.clock import Together
@@ -175,7 +176,7 @@ class InterleavedFold(DragView):
         text = tr("bar {0} of the overlap, beat {1:.2f}").format(row + 1, beat - self.rows.first[row] + 1)
         if self.line is not None and len(self.line.beats):
             i = int(np.abs(self.line.beats + self.together.meeting.at - beat).argmin())
-            text += tr(", nearest beat {0:+.1f} ms apart").format(self.line.apart[i])
+            text += tr(", nearest beat {0} apart").format(signed(self.line.apart[i], "ms", digits=1))
         return text
 
     # paint

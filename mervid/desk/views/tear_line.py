@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPen
 
+from ...core.figures import signed
 from ...core.pairs import gear_clocks
 from ...core.pairs.gear_clocks import FIXED, GRIDS, HAND, Run
 from ...core.pairs.judgement import Judgement
@@ -87,9 +88,9 @@ class TearLine(View):
         bar = int(np.clip(line.bars[i], 0, bars - 1))
         p95, worst = line.by_bar(bars)
         self.hovered.emit(
-            tr(
-                "bar {0} of the overlap: {1:+.1f} ms apart; in this bar 95 % within {2:.1f} ms, worst {3:.1f} ms"
-            ).format(bar + 1, line.apart[i], p95[bar], worst[bar])
+            tr("bar {0} of the overlap: {1} apart; in this bar 95 % within {2:.1f} ms, worst {3:.1f} ms").format(
+                bar + 1, signed(line.apart[i], "ms", digits=1), p95[bar], worst[bar]
+            )
         )
 
     def leaveEvent(self, e: object) -> None:

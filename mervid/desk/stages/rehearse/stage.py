@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 import attrs
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ....core.figures import signed
 from ....core.pairs import tying
 from ....core.pairs.meeting import MOST_NUDGE_MS
 from ....core.pairs.tying import Tie
@@ -81,7 +82,7 @@ class RehearseStage(Stage):
         judged = p.try_out(tried)
         if judged is not None:
             self.view.show_as(tried, judged)
-            self.reading.emit(tr("{0:+.0f} ms: 95 % within {1:.0f} ms").format(by, judged.line.p95 or 0))
+            self.reading.emit(tr("{0}: 95 % within {1:.0f} ms").format(signed(by, "ms"), judged.line.p95 or 0))
 
     def _tie(self, coming: bool, mix: float, beat: float) -> Tie | None:
         p = self.session.pairing
@@ -95,10 +96,13 @@ class RehearseStage(Stage):
         together = p.tried(tie) if tie is not None else None
         if tie is not None and together is not None and p.judged is not None:
             self.view.fold.show_meeting(together, p.judged.line)
-            self.reading.emit(tr("{0:+.0f} ms beside its beat as it is").format(tie.off))
+            self.reading.emit(
+                tr("bar {0} of the overlap: {1} beside its beat").format(tie.bar + 1, signed(tie.off, "ms"))
+            )
 
     def _pulled(self, coming: bool, mix: float, beat: float) -> None:
         tie = self._tie(coming, mix, beat)
+        self.reading.emit("")
         if tie is not None:
             self.ask("pull", tie)
         else:
