@@ -106,10 +106,12 @@ class Hands:
         x, y = self.chance.randrange(self.window.width()), self.chance.randrange(45, self.window.height())
         widget = self.window.childAt(x, y) or self.window
         place, left = widget.mapFrom(self.window, QPoint(x, y)), Qt.MouseButton.LeftButton
+        none = Qt.KeyboardModifier.NoModifier
+        held = self.chance.choice((none, none, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier))
         if self.chance.random() < 0.5:
-            QTest.mouseClick(widget, left, pos=place)
-            return f"click {x} {y} {type(widget).__name__}"
-        QTest.mousePress(widget, left, pos=place)
+            QTest.mouseClick(widget, left, held, place)
+            return f"click {x} {y} {type(widget).__name__} {held.name}"
+        QTest.mousePress(widget, left, held, place)
         done = []
         for _ in range(3):
             if self.chance.random() < 0.5:
@@ -120,8 +122,8 @@ class Hands:
                 break
             QTest.mouseMove(widget, place)
         if not sip.isdeleted(widget):
-            QTest.mouseRelease(widget, left, pos=place)
-        return f"drag {x} {y} with {done}"
+            QTest.mouseRelease(widget, left, held, place)
+        return f"drag {x} {y} {held.name} with {done}"
 
     def track(self) -> str:
         one, two = self.chance.choice(self.ids), self.chance.choice(self.ids)

@@ -74,7 +74,7 @@ def near(leaving: Side, coming: Side, together: Together, beat: float) -> Tie:
         )
         if len(off) and off.min() <= 0.5:
             k = int(off.argmin())
-            found.append(_tie(together, bool(of), round(float(side.heard_beats[k])), float(side.heard.times[k])))
+            found.append(_tie(together, bool(of), float(np.round(side.heard_beats[k])), float(side.heard.times[k])))
     if not found:
         raise Refused("No beat is heard here that could be pulled: drag the ink with Shift held.")
     return max(found, key=lambda t: abs(t.off))

@@ -213,7 +213,8 @@ class Pairing(QObject):
         elif what[0] == "again":
             self.leaving_row, self.leaving = answer
             self._edited()
-        else:
+        elif what[1] == self.key and self.leaving is not None and self.coming is not None:
+            # for these two, and neither was taken away meanwhile
             self.proposals = answer
             (self._begin if what[0] == "propose" else self._judge)()
 
