@@ -9,7 +9,7 @@ from __future__ import annotations
 import attrs
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Bools, Floats
 from ..errors import Refused
 from ..fitting import drift, fit, proposal
 from ..guided import constrained_tracking
@@ -296,7 +296,7 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     zero = left.beat - number(left.time) if left else right.beat - number(right.time) if right else 0.0
     fixed = [Pin(q.time, number(q.time) + zero, hand=True) for q in hand if lo - 1e-9 <= q.time <= hi + 1e-9]
     fixed += [Pin(t, number(t) + zero, hand=True) for t in added if all(abs(t - q.time) > 1e-6 for q in fixed)]
-    keep = inside & ~fit.stray(new.times, new.numbers)
+    keep = inside & ~_stray(new, inside)
     t, n = new.times[keep], new.numbers[keep] + zero
     tol = p.tolerance.at(t, p.mix_zones) / 1000
     downs = np.isin(t, new.downbeats)
@@ -308,6 +308,17 @@ def _refitted(p: Preparation, grid: Grid, old: Heard, new: Heard, added: tuple[f
     moved = number(right.time) + zero - right.beat if right else 0.0
     after = tuple(attrs.evolve(q, beat=q.beat + moved) for q in grid.pins if q.time > hi + 1e-9)
     return Grid((*before, *middle, *after), _meter(new, float(round(zero))))
+
+
+def _stray(heard: Heard, inside: Bools) -> Bools:
+    """Which beats can't be trusted; in a recording of hours only those inside, and their neighbours, are looked at."""
+    if len(heard.times) <= MOST_AT_ONCE:
+        return fit.stray(heard.times, heard.numbers)
+    out = np.zeros(len(heard.times), bool)
+    at = np.flatnonzero(inside)
+    near = slice(max(0, int(at[0]) - fit.LEAST_BEATS), int(at[-1]) + 1 + fit.LEAST_BEATS)
+    out[near] = fit.stray(heard.times[near], heard.numbers[near])
+    return out
 
 
 def _around(pins: tuple[Pin, ...], start: float, stop: float, new: Heard) -> tuple[Pin | None, Pin | None]:
