@@ -14,7 +14,7 @@ import numpy as np
 from ..errors import Refused
 from ..fitting.drift import Trace
 from ..model.beatgrid import Grid
-from ..model.cue import BOTH, HOT, KINDS, SLOTS, STANDBY, Cue
+from ..model.cue import BOTH, HOT, KINDS, MOST_LOOP, SLOTS, STANDBY, Cue
 from ..model.preparation import Preparation, edit, grid_of
 
 DOWNBEAT, BEAT, HALF, FREE = "downbeat", "beat", "half-beat", "free"
@@ -192,8 +192,8 @@ def set_cue_role(p: Preparation, cue_id: str, role: str) -> Preparation:
 @edit("Set a cue's loop")
 def set_loop(p: Preparation, cue_id: str, bars: int) -> Preparation:
     """A loop of so many bars that begins at the cue; 0 for none."""
-    if not 0 <= bars <= 64:
-        raise Refused(f"A loop has 1 to 64 bars, not {bars}.")
+    if not 0 <= bars <= MOST_LOOP:
+        raise Refused(f"A loop has 1 to {MOST_LOOP} bars, not {bars}.")
     return _with(p, _index(p, cue_id), bars=bars)
 
 

@@ -13,7 +13,7 @@ from collections.abc import Collection
 import attrs
 
 from ..errors import Refused
-from ..model.cue import HOT, KINDS, SLOTS, STANDBY, Cue
+from ..model.cue import HOT, KINDS, MOST_LOOP, SLOTS, STANDBY, Cue
 from ..model.form import Form
 from ..model.preparation import Preparation, edit, grid_of
 from . import cue_edits
@@ -97,8 +97,8 @@ def check(rule: Rule) -> None:
         raise Refused(f"slot = {rule.slot} is no slot: 1 to {SLOTS}, or none for the next free one.")
     if rule.slot and rule.kind == STANDBY:
         raise Refused(f"slot = {rule.slot}: a standby cue has no slot.")
-    if not 0 <= rule.loop <= 64:
-        raise Refused(f"loop = {rule.loop} must be 0 to 64 bars.")
+    if not 0 <= rule.loop <= MOST_LOOP:
+        raise Refused(f"loop = {rule.loop} must be 0 to {MOST_LOOP} bars.")
     parse(rule.where)
 
 

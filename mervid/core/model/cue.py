@@ -10,6 +10,8 @@ HOT, STANDBY, BOTH = "hot", "standby", "both"
 KINDS = (HOT, STANDBY, BOTH)
 SLOTS = 8
 """How many hot cues there are."""
+MOST_LOOP = 64
+"""Bars of a loop."""
 
 
 @attrs.frozen

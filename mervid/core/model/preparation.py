@@ -16,7 +16,7 @@ import numpy as np
 
 from ..errors import FormatError, Refused
 from .beatgrid import Grid
-from .cue import Cue
+from .cue import MOST_LOOP, Cue
 from .form import Form
 from .hints import Hint
 from .tolerance import Tolerance
@@ -139,7 +139,17 @@ def renumbered(p: Preparation, grid: Grid, beat: Callable[[float], float], *, sn
         near = round(new * 2) / 2
         return near if snap and abs(new - near) < 0.2 else new
 
-    cues = tuple(attrs.evolve(c, beat=cue_beat(c.beat)) if c.beat is not None else c for c in p.cues)
+    def recounted(c: Cue) -> Cue:
+        if c.bars and p.grid is not None:
+            # a loop is as long as it was, whatever its bars are called
+            start = c.beat if c.beat is not None else float(p.grid.beat_at(c.at(p.grid)))
+            beats = c.bars * p.grid.beats_per_bar(start + 1e-6)
+            c = attrs.evolve(
+                c, bars=min(max(1, round(c.bars * (beat(start + beats) - beat(start)) / beats)), MOST_LOOP)
+            )
+        return attrs.evolve(c, beat=cue_beat(c.beat)) if c.beat is not None else c
+
+    cues = tuple(recounted(c) for c in p.cues)
     form = p.form
     if form is not None:
         phrases = tuple(attrs.evolve(q, start=beat(q.start)) for q in form.phrases)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import attrs
 import numpy as np
 import pytest
 
+from mervid.core.cues import cue_edits
 from mervid.core.edits import count_edits, grid_edits
 from mervid.core.errors import Refused
 from mervid.core.fitting import proposal
@@ -91,6 +93,18 @@ def test_three_for_two_and_back() -> None:
     assert of(p).tempi == pytest.approx(BENT.tempi * 1.5)
     back = of(grid_edits.two_for_three(p))
     np.testing.assert_allclose(back.time_at(EVERY), BENT.time_at(EVERY), atol=1e-9)
+
+
+def test_a_loop_is_as_long_as_it_was_however_its_beats_are_counted() -> None:
+    cues = Cue("a", "Vamp", beat=32.0, bars=8), Cue("b", "Free", time=20.0, bars=4), Cue("c", "One", beat=64.0, bars=1)
+    p = Preparation(grid=BENT, cues=cues)
+    half, double, three = grid_edits.halve(p), grid_edits.double(p), grid_edits.three_for_two(p)
+    assert [[c.bars for c in q.cues] for q in (half, double, three)] == [[4, 2, 1], [16, 8, 2], [12, 6, 2]]
+    for cue, other in zip(p.cues[:2], double.cues[:2], strict=True):
+        assert cue_edits.loop_of(double, other) == pytest.approx(cue_edits.loop_of(p, cue), abs=1e-6)
+    # a bar counts as many beats as it did: half of one bar is none, and 200 are too many
+    assert grid_edits.double(attrs.evolve(p, cues=(Cue("d", "Long", beat=0.0, bars=64),))).cues[0].bars == 64
+    assert [c.bars for c in count_edits.count_from(p, 16.7).cues] == [8, 4, 1]
 
 
 def test_a_count_begun_anew_leaves_what_is_before() -> None:
