@@ -202,8 +202,11 @@ def test_where_they_part_the_grid_that_strays_is_pulled(pair: Window, qtbot: QtB
     assert key is not None
 
     def offered(words: str) -> QPushButton:
-        QApplication.processEvents()
-        return next(b for b in view.panel.findChildren(QPushButton) if b.isVisible() and re.fullmatch(words, b.text()))
+        def seen() -> list[QPushButton]:
+            return [b for b in view.panel.findChildren(QPushButton) if b.isVisible() and re.fullmatch(words, b.text())]
+
+        qtbot.waitUntil(lambda: len(seen()) == 1)
+        return seen()[0]
 
     # both are counted by one tempo yet, which neither keeps
     for title in ("Slack Water", "Copper Ferry"):

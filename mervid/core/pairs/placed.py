@@ -7,6 +7,7 @@ are counted at half or double, from another bar 1, or heard anew, the instants s
 from __future__ import annotations
 
 import json
+import math
 
 import attrs
 import cattrs
@@ -112,6 +113,10 @@ def from_json(text: str) -> Placed:
         found = json.loads(text)
         lies = found.pop(_KEY, None)
         instants = _converter.structure(lies, Instants) if lies is not None else None
+        if instants is not None and not (instants.beats > 0 and math.isfinite(sum(attrs.astuple(instants)))):
+            raise FormatError("This is no meeting: it lies nowhere.")
+    except FormatError:
+        raise
     except Exception as e:
         raise FormatError(f"This is no meeting: {type(e).__name__}.") from None
     return Placed(meetings.from_json(json.dumps(found)), instants)

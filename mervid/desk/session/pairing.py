@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -20,6 +19,7 @@ from ...core.edits import grid_edits
 from ...core.errors import MervidError, Refused
 from ...core.figures import signed
 from ...core.model import preparation
+from ...core.model.beatgrid import Grid
 from ...core.model.preparation import Preparation, grid_of
 from ...core.pairs import proposals, tying
 from ...core.pairs.clock import Together, lay
@@ -39,10 +39,15 @@ from .bookcase import Bookcase
 from .messages import Messages
 from .open_track import OpenTrack
 from .pair_edits import PairEdits
+from .questions import Question, Questions
 
 log = logging.getLogger(__name__)
 NO_TRACK = "Open a track at the left: it leaves. The next one that you open comes in over it."
 NOTHING = "Rehearse lays one track over another. Choose a second track at the left: it comes, this one leaves."
+
+
+_SIDE, _PLACES = "side", "places"
+"""What the thread is asked for: a track of the pair, and where the two could meet."""
 
 
 @attrs.frozen
@@ -73,8 +78,12 @@ def _read(path: Path, track_id: int) -> tuple[Track, Side]:
     if own is None:
         raise Refused("Your library can't be read.")
     with closing(own):
-        track = own.track(track_id)
-        return track, sides.side(own, track)
+        return _side_of(own, track_id)
+
+
+def _side_of(library: Library, track_id: int) -> tuple[Track, Side]:
+    track = library.track(track_id)
+    return track, sides.side(library, track)
 
 
 def _propose(leaving: Side, coming: Side) -> list[Proposal]:
@@ -96,15 +105,14 @@ class Pairing(QObject):
 
     paired = pyqtSignal()
     changed = pyqtSignal()
-    _done = pyqtSignal(object, object)
 
     def __init__(self, track: OpenTrack, bookcase: Bookcase, say: Messages) -> None:
         super().__init__()
         self.track, self.bookcase, self.say = track, bookcase, say
         self.library = track.catalogue.library
         self.pairs, self.edits = bookcase.pairs, PairEdits(track, say)
-        self._hand = ThreadPoolExecutor(1, thread_name_prefix="pair")
-        self._closed = False
+        self._questions = Questions("pair")
+        self._questions.answered.connect(self._take)
         self.active = False
         self.leaving_row: Track | None = None
         self.leaving: Side | None = None
@@ -115,19 +123,17 @@ class Pairing(QObject):
         self.kept: Pair | None = None
         self.problem = ""
         self._placed: Placed | None = None
-        self._wanted: object = None
+        self._places_of: tuple[Grid, Grid] | None = None
         self._of: tuple[int, int] | None = None
         self._steps: list[_Step] = []
         self._undone: list[_Step] = []
-        self._done.connect(self._take)
         track.opened.connect(self._opened)
         track.saved_changed.connect(self._edited)
         bookcase.acted.connect(self._reread)
 
     def close(self) -> None:
         """End the thread."""
-        self._closed = True
-        self._hand.shutdown(wait=True, cancel_futures=True)
+        self._questions.close()
 
     # which two
 
@@ -158,18 +164,12 @@ class Pairing(QObject):
         self._read_leaving("leaving", track_id)
 
     def _read_leaving(self, what: str, track_id: int) -> None:
+        question = Question(_SIDE, what, track_id)
         if self.library.path is not None:
-            self._later((what, track_id), _read, self.library.path, track_id)
-            return
-        # a library in memory belongs to this thread
-        self._wanted = (what, track_id)
-        answer: object
-        try:
-            row = self.library.track(track_id)
-            answer = (row, sides.side(self.library, row))
-        except MervidError as e:
-            answer = e
-        self._take(self._wanted, answer)
+            self._questions.ask(question, _read, self.library.path, track_id)
+        else:
+            # a library in memory belongs to this thread
+            self._questions.ask_here(question, _side_of, self.library, track_id)
 
     def hand_over(self) -> None:
         """The coming track leaves from now on: the night goes on."""
@@ -187,19 +187,7 @@ class Pairing(QObject):
         self._placed = None
         self._steps, self._undone = [], []
 
-    def _later(self, what: object, act: Any, *args: Any) -> None:
-        """Let the thread do it; the newest question is the one that is answered."""
-        self._wanted = what
-
-        def tell(future: Future[Any]) -> None:
-            if not self._closed and not future.cancelled():
-                self._done.emit(what, future.exception() or future.result())
-
-        self._hand.submit(act, *args).add_done_callback(tell)
-
-    def _take(self, what: Any, answer: Any) -> None:
-        if self._closed or what != self._wanted:
-            return
+    def _take(self, question: Question, answer: Any) -> None:
         if isinstance(answer, MervidError):
             self.problem = str(answer)
             self.changed.emit()
@@ -207,16 +195,16 @@ class Pairing(QObject):
             log.error("A pair could not be read.", exc_info=answer)
             self.problem = tr("This pair can't be read ({0}).").format(type(answer).__name__)
             self.changed.emit()
-        elif what[0] == "leaving":
+        elif question.name == "leaving":
             self.leaving_row, self.leaving = answer
             self._opened()
-        elif what[0] == "again":
+        elif question.name == "again":
             self.leaving_row, self.leaving = answer
             self._edited()
-        elif what[1] == self.key and self.leaving is not None and self.coming is not None:
+        elif question.of == self.key and self.leaving is not None and self.coming is not None:
             # for these two, and neither was taken away meanwhile
             self.proposals = answer
-            (self._begin if what[0] == "propose" else self._judge)()
+            (self._begin if question.name == "propose" else self._judge)()
 
     # the coming track
 
@@ -227,7 +215,7 @@ class Pairing(QObject):
         self._forget()
         self.coming = self._side()
         row = self.track.row
-        if row is not None and self.leaving_row is None and self._wanted is None:
+        if row is not None and self.leaving_row is None and not self._questions.any_asked:
             self.set_leaving(row.id)
             return
         if self.leaving is None or self.leaving_row is None or self.coming is None or row is None:
@@ -239,7 +227,9 @@ class Pairing(QObject):
         self.paired.emit()
 
     def _look_for_places(self, what: str) -> None:
-        self._later((what, self.key), _propose, self.leaving, self.coming)
+        assert self.leaving is not None and self.coming is not None
+        self._places_of = self.leaving.grid, self.coming.grid
+        self._questions.ask(Question(_PLACES, what, self.key), _propose, self.leaving, self.coming)
 
     def _why_not(self) -> str:
         row = self.track.row
@@ -264,11 +254,12 @@ class Pairing(QObject):
             return
         self.coming = self._side()
         if self._placed is not None and self.key is not None and self.coming is not None:
-            before, self.meeting = self.meeting, self._placed.under(self.leaving.grid, self.coming.grid)
-            self.kept = self.pairs.of(*self.key)
+            grids = self.leaving.grid, self.coming.grid
+            self.meeting = self._placed.under(*grids)
+            self._read_kept()
             self._judge()
-            if self.meeting != before:
-                # beats are counted otherwise: what was proposed names other ones
+            if grids != self._places_of:
+                # what was proposed may name other beats, and was foretold of other grids
                 self._look_for_places("places")
         self.paired.emit()
 
@@ -278,11 +269,19 @@ class Pairing(QObject):
         """The kept meeting, or the best one."""
         assert self.key is not None
         self._of = self.key
-        self.kept = self.pairs.of(*self.key)
+        self._read_kept()
         kept = self.kept.meeting if self.kept is not None else None
         self._place(kept or self.proposals[0].meeting)
         self._judge()
         self.paired.emit()
+
+    def _read_kept(self) -> None:
+        assert self.key is not None
+        try:
+            self.kept = self.pairs.of(*self.key)
+        except MervidError as e:
+            self.kept = None
+            self.say.problem(str(e))
 
     def _place(self, meeting: Meeting) -> None:
         assert self.leaving is not None and self.coming is not None
@@ -432,7 +431,7 @@ class Pairing(QObject):
     def _reread(self) -> None:
         """Something was kept, forgotten or taken back in the library."""
         if self.active and self.key is not None:
-            self.kept = self.pairs.of(*self.key)
+            self._read_kept()
             self.changed.emit()
 
     # back

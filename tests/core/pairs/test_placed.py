@@ -55,7 +55,13 @@ def test_a_grid_that_was_mended_keeps_its_beats_and_one_that_was_counted_anew_it
     assert off.under(after(grid_edits.halve, A), B).at == 65.0
 
 
-@pytest.mark.parametrize("text", ["", "[]", '{"at":1,"enter":2,"lies":{"at":1}}', '{"at":1,"enter":2,"lies":3}'])
+EMPTY = placed.to_json(Placed.of(MEETING, A, B)).replace('"beats":64.0', '"beats":0.0')
+NOWHERE = EMPTY.replace('"beats":0.0', '"beats":64.0').replace('"stop":96.5', '"stop":NaN')
+
+
+@pytest.mark.parametrize(
+    "text", ["", "[]", '{"at":1,"enter":2,"lies":{"at":1}}', '{"at":1,"enter":2,"lies":3}', EMPTY, NOWHERE]
+)
 def test_what_is_no_meeting_is_refused(text: str) -> None:
     with pytest.raises(FormatError, match="no meeting"):
         placed.from_json(text)
