@@ -28,6 +28,8 @@ CLOSE, CLOSER = 0.25, 0.12
 """Share of the tolerance within which a grid keeps to the pulse: 2 ms of 8, 3.8 of 15; closer, where what was heard is
 the pulse itself, 1 ms of 8. Of pairs of rendered songs .56 stay within 12 ms at .25 (36 pins a song), .60 at .12 (57),
 .65 where every beat has its pin (215)."""
+_RAMP, _EVEN = 2, 0.008
+"""So many beats in a row may lie on a ramp; steps may turn back by so many s."""
 FIRST = 0.002
 """s within which the first downbeat is kept, where the first cue is put."""
 
@@ -54,7 +56,25 @@ def stray(times: Floats, numbers: NDArray[Any], *, limit: float = 0.035) -> Bool
         bad = nearest > min(limit, max(4 * spread, 0.012))
         if bad.mean() >= 0.4:
             return np.zeros(n, bool)
-    return np.asarray(bad)
+    return np.asarray(bad & ~_on_ramps(times, numbers, bad))
+
+
+def _on_ramps(times: Floats, numbers: NDArray[Any], bad: Bools) -> Bools:
+    """Which of the beats that lie off every line do so because the tempo goes on changing there.
+
+    Beats that are heard beside the true ones leave them and come back, so that steps grow and shrink; along a ramp
+    they only grow, or only shrink, but for the unevenness of each.
+    """
+    out = np.zeros(len(bad), bool)
+    step = np.diff(times) / np.diff(numbers)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], bad, [False]]).astype(int)))
+    for a, b in edges.reshape(-1, 2).tolist():
+        # the steps from the second beat before to the second after
+        here = step[max(0, a - 2) : b + 1]
+        turns = np.diff(here)
+        if b - a >= _RAMP and (turns.min() > -_EVEN or turns.max() < _EVEN):
+            out[a:b] = True
+    return out
 
 
 _NEIGHBOURS = tuple(np.array([k for k in range(a, b + 1) if k]) for a, b in ((-6, 6), (-4, 4), (-6, -1), (1, 6)))

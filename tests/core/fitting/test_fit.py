@@ -169,3 +169,17 @@ def test_a_hand_pin_far_from_what_was_heard_still_holds() -> None:
     assert far in grid.pins
     # the pin says which beat is beat 80, so all are counted from it; elsewhere the grid stays with what was heard
     assert float(grid.time_at(np.round(grid.beat_at(times[40])))) == pytest.approx(times[40], abs=0.016)
+
+
+def test_beats_of_a_ramp_are_followed_and_beats_heard_beside_the_true_ones_are_not() -> None:
+    """120 to 150 BPM over six beats, as people rush into a chorus; a case worked by hand (common practice, no source)."""
+    step = np.concatenate([np.full(80, 0.5), np.linspace(0.5, 0.4, 8)[1:-1], np.full(80, 0.4)])
+    step += np.random.default_rng(0).normal(0, 0.001, len(step))
+    times = 0.5 + np.concatenate([[0.0], np.cumsum(step)])
+    numbers = np.arange(len(times))
+    assert not fit.stray(times, numbers).any()
+    assert worst(fit.follow(beats_heard(times)), times) < 15
+    # a few beats heard 40 ms late come back to where they were
+    late = times.copy()
+    late[120:123] += 0.04
+    assert np.flatnonzero(fit.stray(late, numbers)).tolist() == [120, 121, 122]
