@@ -5001,6 +5001,10 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Another beat: the one at the playhead</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Straighten {0}</source>
         <translation type="unfinished" />
     </message>

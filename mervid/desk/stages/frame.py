@@ -100,7 +100,7 @@ class Panel(QFrame):
 
     def body(self, spacing: int) -> QVBoxLayout:
         """The column that holds all of it."""
-        body = QWidget()
+        self._body = body = QWidget()
         body.setObjectName("readingsBody")
         scroll = QScrollArea()
         scroll.setWidget(body)
@@ -115,6 +115,13 @@ class Panel(QFrame):
         column.setContentsMargins(14, 10, 16, 10)
         column.setSpacing(spacing)
         return column
+
+    def fit(self) -> None:
+        """As high as its rows need, at once: else rows that came are squeezed until the next painting."""
+        column, wide = self._body.layout(), self._body.width()
+        if column is not None:
+            column.activate()
+            self._body.resize(wide, max(self._body.height(), column.totalHeightForWidth(wide)))
 
 
 Keys = Callable[[str, object], str]

@@ -357,7 +357,9 @@ class RehearsePanel(Panel):
                 row = PlaceRow(leaving, coming, proposal)
                 row.pressed.connect(lambda p=proposal: self.asked.emit("meet", p.meeting))
                 self.places.addWidget(row)
+                row.show()
                 self.place_rows.append((proposal, row))
+            self.fit()
         self.places_heading.setVisible(bool(found))
         for proposal, row in self.place_rows:
             there = proposal.meeting
@@ -382,7 +384,9 @@ class RehearsePanel(Panel):
             if remark.meeting is not None:
                 box.addWidget(self._mends(remark.label, "meet", remark.meeting), 0, Qt.AlignmentFlag.AlignLeft)
             if remark.tie is not None:
-                box.addWidget(self._mends(remark.label, "pull", remark.tie), 0, Qt.AlignmentFlag.AlignLeft)
+                b = self._mends(remark.label, "pull", remark.tie)
+                b.setToolTip(self._tip(tr("Another beat: the one at the playhead"), "pull-here"))
+                box.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
             if remark.follow is not None:
                 box.addWidget(self._mends(remark.label, "follow-it", remark.follow), 0, Qt.AlignmentFlag.AlignLeft)
             if remark.straighten is not None:
@@ -391,6 +395,8 @@ class RehearsePanel(Panel):
                 b.setToolTip(tr("To Deliver, where it is rendered anew at one steady tempo"))
                 box.addWidget(b, 0, Qt.AlignmentFlag.AlignLeft)
             self.remarks.addWidget(row)
+            row.show()
+        self.fit()
 
     def _mends(self, words: str, name: str, what: object) -> QPushButton:
         """The button of a remark."""
