@@ -144,9 +144,8 @@ def renumbered(p: Preparation, grid: Grid, beat: Callable[[float], float], *, sn
             # a loop is as long as it was, whatever its bars are called
             start = c.beat if c.beat is not None else float(p.grid.beat_at(c.at(p.grid)))
             beats = c.bars * p.grid.beats_per_bar(start + 1e-6)
-            c = attrs.evolve(
-                c, bars=min(max(1, round(c.bars * (beat(start + beats) - beat(start)) / beats)), MOST_LOOP)
-            )
+            bars = round(c.bars * (beat(start + beats) - beat(start)) / beats)
+            c = attrs.evolve(c, bars=min(max(1, bars), MOST_LOOP))
         return attrs.evolve(c, beat=cue_beat(c.beat)) if c.beat is not None else c
 
     cues = tuple(recounted(c) for c in p.cues)

@@ -172,7 +172,7 @@ def test_a_hand_pin_far_from_what_was_heard_still_holds() -> None:
 
 
 def test_beats_of_a_ramp_are_followed_and_beats_heard_beside_the_true_ones_are_not() -> None:
-    """120 to 150 BPM over six beats, as people rush into a chorus; a case worked by hand (common practice, no source)."""
+    """120 to 150 BPM over six beats, as people rush into a chorus; worked by hand (common practice, no source)."""
     step = np.concatenate([np.full(80, 0.5), np.linspace(0.5, 0.4, 8)[1:-1], np.full(80, 0.4)])
     step += np.random.default_rng(0).normal(0, 0.001, len(step))
     times = 0.5 + np.concatenate([[0.0], np.cumsum(step)])
