@@ -4465,10 +4465,6 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>The list</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>Swap leaving and coming</source>
         <translation type="unfinished" />
     </message>
@@ -4577,30 +4573,6 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Keep this meeting</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Forget the meeting that is kept</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Write the mix to a file</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Pairs of the list</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Judge every pair of the list</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Propose an order of the list</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>They meet</source>
         <translation type="unfinished" />
     </message>
@@ -4673,14 +4645,6 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>These two can't meet yet, so there is nothing to keep a note with.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Only a list as it is can be put in another order: choose one in Gather.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
         <source>leaving at</source>
         <translation type="unfinished" />
     </message>
@@ -4718,6 +4682,42 @@ at the playhead, A applies the recipe.</source>
     </message>
     <message>
         <source>The coming track has no cue {0}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The list</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Keep this meeting</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Forget the meeting that is kept</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Write the mix to a file</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pairs of the list</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Judge every pair of the list</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Propose an order of the list</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>These two can't meet yet, so there is nothing to keep a note with.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Only a list as it is can be put in another order: choose one in Gather.</source>
         <translation type="unfinished" />
     </message>
     <message>

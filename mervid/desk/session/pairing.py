@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from contextlib import closing
-from pathlib import Path
 from typing import Any
 
 import attrs
@@ -30,7 +28,6 @@ from ...core.pairs.proposals import Proposal
 from ...core.pairs.side import Side
 from ...core.pairs.tying import Tie
 from ...store import sides
-from ...store.library import Library
 from ...store.pairs import Pair
 from ...store.track import READY, Track
 from ...store.undo import Act
@@ -70,20 +67,6 @@ class Met:
     leaving: Side
     coming: Side
     meeting: Meeting
-
-
-def _read(path: Path, track_id: int) -> tuple[Track, Side]:
-    """A track as a side of a pair, over a connection of this thread's own."""
-    own = Library.reader(path)
-    if own is None:
-        raise Refused("Your library can't be read.")
-    with closing(own):
-        return _side_of(own, track_id)
-
-
-def _side_of(library: Library, track_id: int) -> tuple[Track, Side]:
-    track = library.track(track_id)
-    return track, sides.side(library, track)
 
 
 def _propose(leaving: Side, coming: Side) -> list[Proposal]:
@@ -166,10 +149,10 @@ class Pairing(QObject):
     def _read_leaving(self, what: str, track_id: int) -> None:
         question = Question(_SIDE, what, track_id)
         if self.library.path is not None:
-            self._questions.ask(question, _read, self.library.path, track_id)
+            self._questions.ask(question, sides.read, self.library.path, track_id)
         else:
             # a library in memory belongs to this thread
-            self._questions.ask_here(question, _side_of, self.library, track_id)
+            self._questions.ask_here(question, sides.with_row, self.library, track_id)
 
     def hand_over(self) -> None:
         """The coming track leaves from now on: the night goes on."""

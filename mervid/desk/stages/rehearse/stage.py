@@ -16,7 +16,8 @@ from ...session.in_figures import InFigures
 from ...session.session import Session
 from ...theme.tr import tr
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
-from .commands import KeepingCommands, PairCommands
+from .commands import PairCommands
+from .keeping_commands import KeepingCommands
 from .surface import LIST, RehearseSurface
 
 
