@@ -23,7 +23,7 @@ MAIN = (
     "sheet-of-cues", "player", "rehearse", "rehearse-list", "deliver", "straighten", "sheet", "settings", "board",
     "guide",
 )  # fmt: skip
-GUIDE_PX, GUIDE_INKS = 930, 64
+GUIDE_PX, GUIDE_INKS = 930, 128
 
 
 def keep(picture: Path, name: str, main: Path) -> None:
@@ -35,7 +35,9 @@ def keep(picture: Path, name: str, main: Path) -> None:
         if image.width > GUIDE_PX:
             image = image.resize((GUIDE_PX, round(image.height * GUIDE_PX / image.width)), Image.Resampling.LANCZOS)
         (GUIDE / "pictures").mkdir(exist_ok=True)
-        image.quantize(GUIDE_INKS).save(GUIDE / "pictures" / f"{name}.png", optimize=True)
+        # few inks, and the rare ones among them: a track's, a warning's
+        few = image.quantize(GUIDE_INKS, method=Image.Quantize.MAXCOVERAGE, kmeans=3)
+        few.save(GUIDE / "pictures" / f"{name}.png", optimize=True)
     if name in MAIN:
         picture.replace(main / f"{name}.png")
     print(name)
@@ -112,7 +114,11 @@ def gather(window: Any, titles: dict[str, int], shoot: Callable[[str], None]) ->
 def rehearse(
     window: Any, titles: dict[str, int], shoot: Callable[[str], None], wait: Callable[[Callable[[], object]], None]
 ) -> None:
-    """A pair in the middle of its overlap, then the pairs of the whole demo set."""
+    """A pair in the middle of its overlap, one whose grid strays, then the pairs of the whole demo set."""
+    import attrs
+
+    from mervid.core.model.beatgrid import Grid, Pin
+
     session = window.session
     window.go_to_stage("rehearse")
     session.shown.show(0)
@@ -122,6 +128,17 @@ def rehearse(
     session.player.seek((together.start + together.stop) / 2 + 0.3)
     window.note.hide()
     shoot("rehearse")
+    # a beat of the coming track 45 ms late, as if it had been heard wrongly there
+    p, beat = session.track.preparation, session.pairing.meeting.enter + 41
+    pins = [q for q in p.grid.pins if abs(q.beat - beat) > 8]
+    pins += [Pin(float(p.grid.time_at(b)) + 0.045 * (b == beat), b) for b in (beat - 8, beat, beat + 8)]
+    grid = Grid(tuple(sorted(pins, key=lambda q: q.beat)), p.grid.meter)
+    places = session.pairing.proposals
+    session.track.commit("Stray", attrs.evolve(p, grid=grid))
+    wait(lambda: session.pairing.proposals is not places)
+    session.player.seek(float(session.pairing.judged.together.clock.time_at(session.pairing.meeting.at + 38)))
+    shoot("rehearse-mend")
+    session.track.undo()
     window.ask("list-page")
     window.ask("judge-all")
     wait(lambda: len(session.pair_table.reports) >= 56 and not session.pair_table.busy)

@@ -59,8 +59,9 @@ def _warnings(p: Preparation, gear: Gear, lost: tuple[Cue, ...]) -> tuple[str, .
     out = []
     if lost:
         count = {1: "one is", 2: "two are", 3: "three are"}.get(len(lost), f"{len(lost)} are")
+        what = "a standby cue" if len(lost) == 1 else "standby cues"
         said = {0: "This player has no hot cues", 3: "This player has three hot cues"}.get(gear.slots)
-        out.append(f"{said or f'This player has {gear.slots} hot cues'}: {count} not kept as standby cues.")
+        out.append(f"{said or f'This player has {gear.slots} hot cues'}: {count} not kept as {what}.")
     for role in VITAL:
         gone = [c for c in lost if c.role == role]
         kept = any(c.role == role and c not in lost for c in p.cues)
