@@ -269,7 +269,7 @@ def test_where_they_part_the_grid_that_strays_is_pulled(pair: Window, qtbot: QtB
         assert s.library.history(key[coming]).preparation == before
     press(pair, qtbot, "Ctrl+Shift+Z")
     qtbot.waitUntil(mended)
-    # what was edited since can't be taken back from here, and what is locked isn't touched
+    # what was edited since can't be taken back from here
     s.catalogue.edit(key[coming], "Other", before)
     press(pair, qtbot, "Ctrl+Z")
     assert f"{title} was edited since" in pair.note.text.text()
