@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cache
 
 import attrs
 
@@ -30,6 +31,7 @@ class Pairs:
 
     def __init__(self, library: Library, undo: Undo) -> None:
         self._library, self._undo = library, undo
+        self._read_as: dict[int, tuple[object, Meeting | None]] = {}
 
     def of(self, leaving: int, coming: int) -> Pair | None:
         """The pair of these two, in this order."""
@@ -43,16 +45,26 @@ class Pairs:
     def among(self, tracks: Sequence[int]) -> dict[tuple[int, int], Pair]:
         """Pairs both of whose tracks are among these."""
         marks = ",".join("?" * len(tracks))
-        found = self._read(f"leaving IN ({marks}) AND coming IN ({marks})", (*tracks, *tracks))
+        # the plus keeps SQLite from looking up every leaving track with every coming one in its index
+        found = self._read(f"leaving IN ({marks}) AND +coming IN ({marks})", (*tracks, *tracks))
         return {(p.leaving, p.coming): p for p in found}
 
     def _read(self, where: str, values: Sequence[int]) -> list[Pair]:
-        there = "(SELECT out FROM tracks WHERE id=leaving)=0 AND (SELECT out FROM tracks WHERE id=coming)=0"
         rows = self._library.rows(
-            f"SELECT leaving, coming, meeting, notes FROM pairs WHERE {where} AND {there} ORDER BY id", values
+            "SELECT pairs.id, leaving, coming, notes, meeting, a.changed, b.changed FROM pairs "
+            "JOIN tracks a ON a.id=leaving AND a.out=0 JOIN tracks b ON b.id=coming AND b.out=0 "
+            f"WHERE {where} ORDER BY pairs.id",
+            values,
         )
-        grids = {i: self._grid(i) for i in {int(i) for row in rows for i in row[:2]}}
-        return [Pair(int(a), int(b), _meeting(text, grids[a], grids[b]), str(notes)) for a, b, text, notes in rows]
+        grid = cache(self._grid)
+        out = []
+        for number, a, b, notes, *as_of in rows:
+            # grids are read again only where a meeting or one of its tracks changed since
+            known = self._read_as.get(number)
+            if known is None or known[0] != as_of:
+                known = self._read_as[number] = as_of, _meeting(as_of[0], grid(a), grid(b))
+            out.append(Pair(int(a), int(b), known[1], str(notes)))
+        return out
 
     def _grid(self, track_id: int) -> Grid | None:
         try:
