@@ -218,7 +218,6 @@ def mended(a: Any, b: Any, true_a: Any, true_b: Any, m: Any) -> tuple[float, int
     import attrs
 
     from mervid.core.errors import Refused
-    from mervid.core.hearing.features import attack_near
     from mervid.core.pairs import tying
     from mervid.core.pairs.clock import lay
 
@@ -242,9 +241,8 @@ def mended(a: Any, b: Any, true_a: Any, true_b: Any, m: Any) -> tuple[float, int
                 if tie is not None and (coming, tie.beat) not in tried:
                     # let go on the attack beside the beat, or freely where that isn't the beat
                     time = float(one.to_own(mix))
-                    at = attack_near(sides[coming].evidence.attack_strength(), time, 0.03)
                     off = 1000 * (float(mix) - float(t.clock.time_at(beat)))
-                    both.append(attrs.evolve(tie, time=at if abs(at - time) < 0.005 else time, off=off))
+                    both.append(attrs.evolve(tie, time=tie.time if abs(tie.time - time) < 0.005 else time, off=off))
             if both:
                 break
         else:

@@ -5065,11 +5065,11 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>{0}: 95 % within {1:.0f} ms</source>
+        <source>bar {0} of the overlap: {1} beside its beat</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>bar {0} of the overlap: {1} beside its beat</source>
+        <source>{0}: 95 % within {1:.0f} ms</source>
         <translation type="unfinished" />
     </message>
     <message>

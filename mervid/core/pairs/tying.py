@@ -13,8 +13,9 @@ import numpy as np
 from ..edits import grid_edits, listening_edits
 from ..errors import Refused
 from ..hearing.evidence import Evidence
-from ..model.preparation import Preparation, edit
-from .clock import Together
+from ..model.preparation import Preparation, edit, grid_of
+from .clock import Together, lay
+from .meeting import Meeting
 from .side import Side
 from .tear import LEAST, Tear
 
@@ -99,6 +100,14 @@ def worst(leaving: Side, coming: Side, together: Together, line: Tear) -> Tie | 
         return near(leaving, coming, together, together.meeting.at + float(line.beats[k]))
     except Refused:
         return None
+
+
+def tried(leaving: Side, coming: Side, meeting: Meeting, tie: Tie) -> Together:
+    """How the two would lie with a beat tied elsewhere, and nothing heard anew. Raises `Refused` where they can't."""
+    side = coming if tie.coming else leaving
+    there = grid_of(grid_edits.add_pin(side.preparation, tie.beat, tie.time))
+    grids = (leaving.grid, there) if tie.coming else (there, coming.grid)
+    return lay(*grids, meeting, (leaving.duration, coming.duration))
 
 
 @edit("Pull onto its thread")

@@ -18,9 +18,8 @@ from ...core.errors import MervidError, Refused
 from ...core.figures import signed
 from ...core.model import preparation
 from ...core.model.beatgrid import Grid
-from ...core.model.preparation import Preparation, grid_of
+from ...core.model.preparation import Preparation
 from ...core.pairs import proposals, tying
-from ...core.pairs.clock import Together, lay
 from ...core.pairs.judgement import Judgement, judge
 from ...core.pairs.meeting import Meeting
 from ...core.pairs.placed import Placed
@@ -326,19 +325,6 @@ class Pairing(QObject):
             return None
         try:
             return judge(self.leaving, self.coming, meeting)
-        except Refused:
-            return None
-
-    def tried(self, tie: Tie) -> Together | None:
-        """How the two would lie with a beat tied elsewhere, and nothing heard anew; nothing changes."""
-        if self.leaving is None or self.coming is None or self.meeting is None:
-            return None
-        leaving, coming = self.leaving.grid, self.coming.grid
-        side = self.coming if tie.coming else self.leaving
-        try:
-            there = grid_of(grid_edits.add_pin(side.preparation, tie.beat, tie.time))
-            leaving, coming = (leaving, there) if tie.coming else (there, coming)
-            return lay(leaving, coming, self.meeting, (self.leaving.duration, self.coming.duration))
         except Refused:
             return None
 

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 import attrs
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ....core.errors import Refused
 from ....core.figures import signed
 from ....core.pairs import tying
 from ....core.pairs.meeting import MOST_NUDGE_MS
@@ -94,12 +95,15 @@ class RehearseStage(Stage):
     def _pulling(self, coming: bool, mix: float, beat: float) -> None:
         """What ink would look like where the hand has it."""
         p, tie = self.session.pairing, self._tie(coming, mix, beat)
-        together = p.tried(tie) if tie is not None else None
-        if tie is not None and together is not None and p.judged is not None:
-            self.view.fold.show_meeting(together, p.judged.line)
-            self.reading.emit(
-                tr("bar {0} of the overlap: {1} beside its beat").format(tie.bar + 1, signed(tie.off, "ms"))
-            )
+        if tie is None or p.leaving is None or p.coming is None or p.judged is None:
+            return
+        try:
+            together = tying.tried(p.leaving, p.coming, p.judged.together.meeting, tie)
+        except Refused:
+            return
+        self.view.fold.show_meeting(together, p.judged.line)
+        words = tr("bar {0} of the overlap: {1} beside its beat")
+        self.reading.emit(words.format(tie.bar + 1, signed(tie.off, "ms")))
 
     def _pulled(self, coming: bool, mix: float, beat: float) -> None:
         tie = self._tie(coming, mix, beat)
