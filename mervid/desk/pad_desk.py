@@ -11,8 +11,13 @@ from .session.session import Session
 from .stages.frame import Stage
 from .theme.tr import tr
 
-STILL_DONE = ("find", "learn")
-"""What is done, not learned, while it is asked what a pad shall do."""
+TYPED = (
+    "write-notes", "tempo", "part-typed", "line-written", "letter", "tag-template", "straight-tempo", "straight-drift",
+    "straight-glide",
+)  # fmt: skip
+"""Requests that carry typed text."""
+STILL_DONE = ("find", "learn", *TYPED)
+"""Requests that are carried out, not learned, while Mervid asks what a pad does: typed text is never lost."""
 
 
 class Desk(Protocol):

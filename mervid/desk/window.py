@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 
 from ..core.model.tempo_range import TempoRange
 from . import settings
-from .commands.command import PROGRAM, Command, CommandSet, Table
+from .commands.command import PROGRAM, Command, CommandSet, Table, Unhandled
 from .keyboard import Keyboard
 from .pad_desk import PadDesk
 from .session.catalogue import PROGRESS
@@ -50,6 +50,7 @@ from .widgets.pad_board import PadBoard
 from .widgets.parts import Note
 from .widgets.replaced_dialog import ReplacedDialog
 from .widgets.side import Side
+from .widgets.text_fields import finish_typing
 from .widgets.transport import Transport
 
 NARROW_PX = 1120
@@ -91,6 +92,7 @@ class Window(QMainWindow):
         )
         self._handlers = {name: act for one in self._common for name, act in one.handlers().items()}
         self._handlers["to-stage"] = self.go_to_stage
+        self._handlers["straighten-page"] = lambda _: self._show_page("deliver", "straight")
         self.usual = Table(self._all_commands())
         self.table = self.usual.with_keys(settings.own_keys())
         self.side = Side(session)
@@ -158,6 +160,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         s = self.session
         s.say.said.connect(self.note.say)
+        s.track.closing.connect(partial(finish_typing, self))
         s.track.opened.connect(self._opened)
         s.track.shown_changed.connect(self._show_track)
         c = s.catalogue
@@ -222,15 +225,21 @@ class Window(QMainWindow):
         self.ask_of(self.seen, name, argument)
 
     def ask_of(self, key: str, name: str, argument: object = None) -> None:
-        """The same of a stage, though another be seen by now: what was typed in it is finished as that one is shown."""
+        """Carry out a request of one stage, whichever is seen: its own handler, or the one that all stages share.
+
+        Raises
+        ------
+        Unhandled
+            Nobody carries out this request.
+        """
         if self.pads.learns(name, argument):
             return
-        for stage in (self.stages[key], self.stages[self.seen]):
-            if stage.can(name):
-                stage.ask(name, argument)
-                return
-        if name in self._handlers:
+        if self.stages[key].can(name):
+            self.stages[key].ask(name, argument)
+        elif name in self._handlers:
             self._handlers[name](argument)
+        else:
+            raise Unhandled(f"{key}: {name}")
 
     def run(self, command: Command) -> None:
         """Do what a command says, in its own stage."""
@@ -252,12 +261,18 @@ class Window(QMainWindow):
     def go_to_stage(self, key: object) -> None:
         """Show a stage."""
         if key != self.seen:
+            finish_typing(self)
             self.stages[self.seen].leave()
         self.seen = str(key)
         self._choose_page()
         self.header.show_stage(self.seen)
         self._show_track()
         self.stages[self.seen].enter()
+
+    def _show_page(self, stage: str, page: str) -> None:
+        """Show a page of another stage."""
+        self.go_to_stage(stage)
+        self.ask_of(stage, f"{stage}-page", page)
 
     def play(self) -> None:
         """Play or pause; on a button that Tab has reached, press it."""
@@ -407,6 +422,7 @@ class Window(QMainWindow):
         e.acceptProposedAction()
 
     def closeEvent(self, e: QCloseEvent | None) -> None:
+        finish_typing(self)
         kept = QSettings()
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("stage", self.seen)

@@ -22,6 +22,10 @@ GROUPS = (LOOK, EAR, GRID, COUNT, PINS, PART, PHRASES, CUES, TRUST, PROGRAM)
 """The headings in their order; others come after them."""
 
 
+class Unhandled(Exception):
+    """A request that no stage carries out: an error in the program, never in its use."""
+
+
 @attrs.frozen
 class Command:
     """One thing that can be asked for.

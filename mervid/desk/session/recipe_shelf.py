@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 
 from ... import places
 from ...core.cues import recipes
@@ -20,6 +20,9 @@ from .errands import NO_LIBRARY, Errands
 from .kept import Once
 from .messages import Messages
 from .open_track import OpenTrack
+
+IN_USE = "recipe in use"
+"""The name of the setting that holds the recipe in use, as TOML."""
 
 
 class RecipeShelf(QObject):
@@ -37,7 +40,15 @@ class RecipeShelf(QObject):
         self.problems: list[str] = []
         self.recipe: Recipe | None = None
         self._outcome = Once[tuple[Preparation, Told] | None]()
+        self._recall()
         self.load()
+
+    def _recall(self) -> None:
+        """Take up the recipe that was in use when the program was closed, saved or not."""
+        try:
+            self.recipe = recipe_files.read(str(QSettings().value(IN_USE, "")))
+        except FormatError:
+            self.recipe = None
 
     def load(self) -> None:
         """Read the shipped recipes and the user's own; what can't be read is kept as a word about it."""
@@ -69,8 +80,9 @@ class RecipeShelf(QObject):
             self.change(every[number])
 
     def change(self, recipe: Recipe) -> None:
-        """The recipe in hand was edited."""
+        """The recipe in hand was edited; it is there again after a restart, also if nobody saves it."""
         self.recipe = recipe
+        QSettings().setValue(IN_USE, recipe_files.write(recipe))
         self.changed.emit()
 
     def open_file(self, path: Path) -> None:

@@ -32,6 +32,7 @@ class GridCommands(AlignCommands):
 
     @request
     def tempo_typed(self, _: object) -> None:
+        self.view.panel.tempo.setModified(False)
         self.tempo(self.view.panel.tempo.text())
 
     @command("G", "Round the tempo to a whole number", GRID, also="integer exact bpm")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ....core.edits import grid_edits
+from ....core.edits import grid_edits, track_edits
 from ....core.findings.recommendation import recommend
 from ....core.findings.study import Finding
 from ...commands.command import LOOK, TRUST, command, request
@@ -142,6 +142,10 @@ class LookCommands(AlignCommands):
     def notes(self, _: object) -> None:
         self.view.panel.turn_to(3)
         self.view.panel.notes.setFocus()
+
+    @request
+    def write_notes(self, text: object) -> None:
+        self.track.apply(track_edits.write_notes, str(text))
 
     @request
     def readiness(self, name: object) -> None:

@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
@@ -28,6 +27,7 @@ from ...theme.figures import achieves, clock, ms, tempo
 from ...theme.tr import marked, tr
 from ...theme.words import Words
 from ...widgets.parts import heading, restyle
+from ...widgets.text_fields import TextField
 from ..frame import Keys, Panel
 from .ear_leaf import EarLeaf
 from .findings_list import FindingsList
@@ -203,14 +203,14 @@ class AlignPanel(Panel):
     def _by_hand(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.tempo = QLineEdit()
+        self.tempo = TextField(waits=True)
         self.tempo.setPlaceholderText(tr("BPM"))
         self.tempo.setAccessibleName(tr("Tempo in BPM"))
         self.tempo.setToolTip(
             tr("Type a tempo and press Enter: one steady tempo, kept in place at the first hand pin (T)")
         )
         self.tempo.setMaximumWidth(80)
-        self.tempo.returnPressed.connect(lambda: self.asked.emit("tempo", self.tempo.text()))
+        self.tempo.finished.connect(lambda text: self.asked.emit("tempo", text))
         row.addWidget(self.tempo)
         row.addWidget(self._button(tr("Set"), "tempo-typed", None, tr("Use the typed tempo")))
         row.addWidget(
@@ -247,15 +247,13 @@ class AlignPanel(Panel):
         """What can be done to a chosen part."""
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.part_edges = (QLineEdit(), QLineEdit())
+        self.part_edges = (TextField(waits=True), TextField(waits=True))
         for edit, name in zip(self.part_edges, ("begins", "ends"), strict=True):
             edit.setAccessibleName(tr("The part {0} at").format(name))
             edit.setToolTip(tr("Where the part {0}: type such as 1:23.4 and press Enter").format(name))
             edit.setMaximumWidth(112)
             edit.setPlaceholderText(tr("beginning") if name == "begins" else tr("end"))
-            edit.returnPressed.connect(
-                lambda: self.asked.emit("part-typed", tuple(e.text() or "0" for e in self.part_edges))
-            )
+            edit.finished.connect(lambda _: self._finish_part())
             row.addWidget(edit)
         row.addWidget(self._button(tr("All"), "part-whole", None, tr("Let go of the part: the whole track (Esc)")))
         column.addLayout(row)
@@ -282,10 +280,15 @@ class AlignPanel(Panel):
         ))  # fmt: skip
         self.show_part(None)
 
+    def _finish_part(self) -> None:
+        for edit in self.part_edges:
+            edit.setModified(False)
+        self.asked.emit("part-typed", tuple(edit.text() for edit in self.part_edges))
+
     def show_part(self, part: tuple[float, float] | None) -> None:
         """Say which part the buttons are about."""
         for edit, at in zip(self.part_edges, part or (None, None), strict=True):
-            edit.setText("" if at is None else clock(at, digits=2))
+            edit.show_text("" if at is None else clock(at, digits=2))
         self.leaf_names[1] = "PART •" if part else "PART"
         self._name_leaves()
 
@@ -295,7 +298,7 @@ class AlignPanel(Panel):
 
     def _notes(self, column: QVBoxLayout) -> None:
         self.notes = Notes()
-        self.notes.written.connect(lambda text: self.asked.emit("write", text))
+        self.notes.finished.connect(lambda text: self.asked.emit("write-notes", text))
         column.addWidget(self.notes, 1)
 
     def _ear(self, column: QVBoxLayout) -> None:
@@ -359,8 +362,7 @@ class AlignPanel(Panel):
             cell = self.cells[row, "worst"]
             cell.setObjectName("warn" if worst is not None and worst > limit else "")
             restyle(cell)
-        if not self.tempo.hasFocus():
-            self.tempo.setText(f"{p.grid.tempo_overall():.3f}" if p.grid else "")
+        self.tempo.show_text(f"{p.grid.tempo_overall():.3f}" if p.grid else "")
         self.verdict.setText(waiting or verdict(p, summary, kind))
 
     def show_readiness(self, readiness: str) -> None:

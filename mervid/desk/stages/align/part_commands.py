@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import cast
 
 from ....core.edits import part_edits, track_edits, typed_values
 from ....core.edits.part_edits import Edges
@@ -47,6 +48,8 @@ class PartCommands(AlignCommands):
             return
         value = 0.0
         if kind == TEMPO:
+            # the tempo is used here: it does not become the tempo of the whole track later on
+            self.view.panel.tempo.setModified(False)
             tempo = self.read(typed_values.tempo, self.view.panel.tempo.text())
             if tempo is None:
                 return
@@ -75,7 +78,9 @@ class PartCommands(AlignCommands):
     @request
     def part_typed(self, pair: object) -> None:
         """The part as typed: begin and end."""
-        start, stop = (self.read(typed_values.time, t) for t in pair)  # type: ignore[attr-defined]
+        begin, end = cast(tuple[str, str], pair)
+        start = self.read(typed_values.time, begin) if begin.strip() else 0.0
+        stop = self.read(typed_values.time, end) if end.strip() else self.track.duration
         if start is None or stop is None:
             self.view.panel.show_part(self.chosen)
         elif stop <= start:

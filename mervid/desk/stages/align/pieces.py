@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QPlainTextEdit,
     QPushButton,
     QSizePolicy,
     QSlider,
@@ -22,6 +21,7 @@ from ...theme.figures import clock
 from ...theme.tr import tr
 from ...theme.words import Words
 from ...widgets.parts import put_at_ends
+from ...widgets.text_fields import TextBox
 
 CUE = Qt.ItemDataRole.UserRole
 
@@ -98,34 +98,16 @@ class ToleranceSlider(QWidget):
             self._rest.start()
 
 
-class Notes(QPlainTextEdit):
-    """A note; saved when the field is left."""
-
-    written = pyqtSignal(str)
+class Notes(TextBox):
+    """The note on a track; saved when the field is left."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName(tr("Note"))
         self.setPlaceholderText(tr("A note of your own: how it mixes, what to watch for"))
-        self.setTabChangesFocus(True)
 
     def sizeHint(self) -> QSize:
         return QSize(200, 66)
-
-    def show_text(self, text: str) -> None:
-        """Show what is saved, unless it is being written."""
-        if not self.hasFocus() and text != self.toPlainText():
-            self.setPlainText(text)
-
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        if e is not None and e.key() == Qt.Key.Key_Escape:
-            self.clearFocus()
-            return
-        super().keyPressEvent(e)
-
-    def focusOutEvent(self, e: QFocusEvent | None) -> None:
-        self.written.emit(self.toPlainText())
-        super().focusOutEvent(e)
 
 
 class Cues(QListWidget):

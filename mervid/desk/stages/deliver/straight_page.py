@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from ....core.rendering.straightening import Wish
 from ....store.straightened import DONE, FAILED, Straightened
@@ -16,6 +16,7 @@ from ...views.still_fold import StillFold
 from ...widgets.choice import Choice
 from ...widgets.parts import ShareDone, Switch, heading
 from ...widgets.plain_table import PlainTable
+from ...widgets.text_fields import TextField
 from ..frame import Keys, Panel, asking
 
 HELD, SPEED = "pitch stays", "pitch goes with the speed"
@@ -127,17 +128,12 @@ class StraightWish(Panel):
         column.addWidget(self.stop)
         column.addStretch(1)
 
-    def _field(self, name: str, request: str, tip: str) -> QLineEdit:
-        edit = QLineEdit()
+    def _field(self, name: str, request: str, tip: str) -> TextField:
+        edit = TextField()
         edit.setAccessibleName(name)
         edit.setToolTip(tip_of(tip))
-        edit.editingFinished.connect(lambda: self._typed(edit, request))
+        edit.finished.connect(lambda text: self.asked.emit(request, text))
         return edit
-
-    def _typed(self, edit: QLineEdit, request: str) -> None:
-        if edit.isModified():
-            edit.setModified(False)
-            self.asked.emit(request, edit.text())
 
     def _switch(self, text: str, name: str, tip: str) -> Switch:
         b = Switch(text, tip)
@@ -166,8 +162,7 @@ class StraightWish(Panel):
         for edit, text in (
             (self.tempo, f"{wish.tempo:g}"), (self.drift, f"{100 * wish.share:g}"), (self.glide, str(wish.glide_bars)),
         ):  # fmt: skip
-            if not edit.hasFocus() or not edit.isModified():
-                edit.setText(text)
+            edit.show_text(text)
         self.pitch.show_text(HELD if wish.hold_pitch else SPEED)
         self.part.show_text(ZONES if wish.zones_only else WHOLE)
         self.glide.setEnabled(wish.zones_only and not made)

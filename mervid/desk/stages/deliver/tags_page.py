@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ....core.library.template import TARGETS, WORDS
 from ....formats.tag_journal import Batch
@@ -14,6 +14,7 @@ from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...widgets.parts import ShareDone, Switch, heading
 from ...widgets.plain_table import PlainTable
+from ...widgets.text_fields import TextField
 from ..frame import Keys, Panel, asking
 
 LONGEST = 70
@@ -28,12 +29,12 @@ class TagsTarget(Panel):
         super().__init__()
         column = self.body(6)
         column.addWidget(heading(tr("TEMPLATE")))
-        self.template = QLineEdit()
+        self.template = TextField()
         self.template.setAccessibleName(tr("Template"))
         self.template.setToolTip(
             tip_of(tr("Tags: {0}.\nWords: {1}.").format(", ".join(TARGETS), ", ".join("{" + w + "}" for w in WORDS)))
         )
-        self.template.editingFinished.connect(self._typed)
+        self.template.finished.connect(lambda text: self.asked.emit("tag-template", text))
         column.addWidget(self.template)
         words = Words(
             tr(
@@ -73,16 +74,9 @@ class TagsTarget(Panel):
         column.addStretch(1)
         self._keys = keys
 
-    def _typed(self) -> None:
-        if self.template.isModified():
-            self.template.setModified(False)
-            self.asked.emit("tag-template", self.template.text())
-
     def show_tags(self, t: TagWriting) -> None:
         """The template, and what can be done."""
-        if not self.template.hasFocus() or not self.template.isModified():
-            self.template.setText(t.template.text)
-            self.template.setCursorPosition(0)
+        self.template.show_text(t.template.text)
         self.marks.show_on(t.marks)
         self.write.setText(tr("Write into {0} files").format(t.todo) if t.todo != 1 else tr("Write into 1 file"))
         self.write.setEnabled(t.todo > 0 and not t.writing)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
 from ....core.errors import MervidError
 from ....store import lists
@@ -12,6 +12,7 @@ from ...session.session import Session
 from ...theme.figures import clock
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
+from ...widgets.text_fields import TextField
 
 SETTLES_MS = 150
 
@@ -39,7 +40,7 @@ class ListHead(QFrame):
         self.title, self.stands = Words(), Words()
         self.title.setObjectName("title")
         self.stands.setObjectName("faint")
-        self.begins, self.notes = QLineEdit(), QLineEdit()
+        self.begins, self.notes = TextField(), TextField()
         self.begins.setPlaceholderText(tr("begins at, as 22:30"))
         self.begins.setAccessibleName(tr("When the first track of the list is played"))
         self.begins.setFixedWidth(132)
@@ -60,8 +61,8 @@ class ListHead(QFrame):
         self._timer.setSingleShot(True)
         self._timer.setInterval(SETTLES_MS)
         self._timer.timeout.connect(self.show_list)
-        self.begins.editingFinished.connect(self._take_begins)
-        self.notes.editingFinished.connect(self._take_notes)
+        self.begins.finished.connect(self._take_begins)
+        self.notes.finished.connect(self._take_notes)
         self._shown.changed.connect(self.show_list)
         for signal in (session.bookcase.changed, session.catalogue.changed, session.catalogue.many_changed):
             signal.connect(self._stir)
@@ -76,8 +77,8 @@ class ListHead(QFrame):
         number = self._shown.number
         if number != self._of:
             # what was typed so far is of the list that was seen until now
-            self._take_begins()
-            self._take_notes()
+            self.begins.finish()
+            self.notes.finish()
             self._of = number
         self.setVisible(bool(number))
         if not number:
@@ -95,9 +96,7 @@ class ListHead(QFrame):
         self.begins.setVisible(held)
         self.notes.setVisible(held)
         for edit, text in ((self.begins, shelf.begins), (self.notes, shelf.notes)):
-            if not (edit.hasFocus() and edit.isModified()):
-                edit.setText(text)
-                edit.setModified(False)
+            edit.show_text(text)
         if not held:
             self.stands.setText(tr("fills itself") if shelf.kind == lists.SEARCH else tr("all lists in this folder"))
             return
@@ -109,13 +108,9 @@ class ListHead(QFrame):
         ]
         self.stands.setText("    ".join(p for p in parts if p))
 
-    def _take_begins(self) -> None:
-        if self.begins.isModified():
-            self.begins.setModified(False)
-            self._session.bookcase.set_begins(self._of, self.begins.text())
-            self.show_list()
+    def _take_begins(self, text: str) -> None:
+        self._session.bookcase.set_begins(self._of, text)
+        self.show_list()
 
-    def _take_notes(self) -> None:
-        if self.notes.isModified():
-            self.notes.setModified(False)
-            self._session.bookcase.set_notes(self._of, self.notes.text())
+    def _take_notes(self, text: str) -> None:
+        self._session.bookcase.set_notes(self._of, text)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from ....core.library import tags
 from ....core.library.tags import FIELDS, NAMES, PATTERNS
 from ...session.session import Session
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
+from ...widgets.text_fields import TextField
 
 
 class TagForm(QWidget):
@@ -26,14 +27,14 @@ class TagForm(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
-        self.edits: dict[str, QLineEdit] = {}
+        self.edits: dict[str, TextField] = {}
         for k, name in enumerate(FIELDS):
-            label, edit = Words(NAMES[name]), QLineEdit()
+            label, edit = Words(NAMES[name]), TextField()
             label.setObjectName("faint")
             label.setBuddy(edit)
             edit.setAccessibleName(NAMES[name])
             edit.setMaxLength(tags.LONGEST)
-            edit.editingFinished.connect(lambda n=name: self.take(n))
+            edit.finished.connect(lambda text, n=name: self.take(n, text))
             grid.addWidget(label, k, 0)
             grid.addWidget(edit, k, 1)
             self.edits[name] = edit
@@ -71,16 +72,14 @@ class TagForm(QWidget):
         """Show what these tracks say."""
         if ids != self.ids:
             # what was typed so far is of the tracks that were chosen until now
-            for name in self.edits:
-                self.take(name)
+            for edit in self.edits.values():
+                edit.finish()
         self.ids = list(ids)
         said = self._session.bookcase.tagging.said(self.ids[:2000])
         shown = [s.shown for s in said.values()]
         for name, edit in self.edits.items():
             text, differs = tags.common(shown, name)
-            if not (edit.hasFocus() and edit.isModified()):
-                edit.setText(text)
-                edit.setModified(False)
+            edit.show_text(text)
             edit.setPlaceholderText(tags.MIXED if differs else "")
             edit.setEnabled(bool(ids))
             own = sum(name in s.own for s in said.values())
@@ -96,13 +95,9 @@ class TagForm(QWidget):
         )
         self.proposal.setToolTip(tr("The bytes were likely read in the wrong encoding; Ctrl+Z takes it back"))
 
-    def take(self, name: str) -> None:
-        """Write a field that was changed to all chosen tracks."""
-        edit = self.edits[name]
-        if not edit.isModified():
-            return
-        edit.setModified(False)
-        ids, text = self.ids, edit.text()
+    def take(self, name: str, text: str) -> None:
+        """Write what was typed to all selected tracks."""
+        ids = self.ids
         self._session.bookcase.tag(ids, lambda t: t.set_field(ids, name, text))
         self.show_tracks(ids)
 

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLineEdit,
     QPushButton,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -36,6 +35,7 @@ from ...theme.words import Words, tip_of
 from ...views.base import small
 from ...widgets.choice import Choice
 from ...widgets.parts import heading
+from ...widgets.text_fields import TextField
 from ..frame import Keys, Panel, asking
 
 ID = Qt.ItemDataRole.UserRole
@@ -180,17 +180,17 @@ class PhrasePanel(Panel):
         row = QHBoxLayout()
         row.setSpacing(4)
         for w in widgets:
-            row.addWidget(w, 1 if isinstance(w, QLineEdit | QPushButton) else 0)
+            row.addWidget(w, 1 if isinstance(w, TextField | QPushButton) else 0)
         column.addLayout(row)
 
     def _words(self, column: QVBoxLayout) -> None:
         self.title = Words("")
         self.title.setObjectName("title")
         column.addWidget(self.title)
-        self.line = QLineEdit()
+        self.line = TextField()
         self.line.setAccessibleName(tr("The track in one line"))
         self.line.setToolTip(tr("The track in one line: made from its form, or your own words; empty it for that (E)"))
-        self.line.editingFinished.connect(self.finish_line)
+        self.line.finished.connect(lambda text: self.asked.emit("line-written", text))
         column.addWidget(self.line)
         self.counting: dict[str, QPushButton] = {}
         row = QHBoxLayout()
@@ -219,11 +219,12 @@ class PhrasePanel(Panel):
         column.addWidget(self.phrase_heading)
         self.role = Choice(tr("Role of the phrase"), PHRASE_ROLES, tr("What this phrase is for (R steps through)"))
         self.role.textActivated.connect(lambda t: self.asked.emit("role", t))
-        self.letter = QLineEdit()
+        self.letter = TextField()
         self.letter.setAccessibleName(tr("Letter of the phrase"))
         self.letter.setToolTip(tr("Phrases with the same letter are alike (L takes the next)"))
         self.letter.setMaximumWidth(44)
-        self.letter.returnPressed.connect(lambda: self.asked.emit("letter", self.letter.text()))
+        self._letter_of = 0
+        self.letter.finished.connect(lambda text: self.asked.emit("letter", (self._letter_of, text)))
         self._row(
             column,
             self.role,
@@ -322,20 +323,12 @@ class PhrasePanel(Panel):
         self.report.setWordWrap(True)
         column.addWidget(self.report)
 
-    def finish_line(self) -> None:
-        """What was typed becomes the track's line."""
-        if self.line.isModified():
-            self.line.setModified(False)
-            self.asked.emit("line-written", self.line.text())
-
     # what is shown
 
     def show_track(self, title: str, p: Preparation, form: Form | None) -> None:
         """The track, its line, and how its bars are counted."""
         self.title.setText(title)
-        if not (self.line.hasFocus() and self.line.isModified()):
-            self.line.setText(self._line.of((p.line, p.grid, form, p.origin), lambda: phrase_edits.line_of(p, form)))
-            self.line.setCursorPosition(0)
+        self.line.show_text(self._line.of((p.line, p.grid, form, p.origin), lambda: phrase_edits.line_of(p, form)))
         self.line.setPlaceholderText(tr("No phrases yet"))
         self.counting["start"].setChecked(p.origin is None)
         self.counting["drop"].setChecked(p.origin is not None)
@@ -365,8 +358,11 @@ class PhrasePanel(Panel):
         self.shut.setText(tr("Open it") if closed else tr("Close section"))
         self.shut.setEnabled(len(section) > 1)
         self.role.show_text(q.role)
-        if not self.letter.hasFocus():
-            self.letter.setText(q.letter)
+        if index != self._letter_of:
+            # what was typed so far is the letter of the phrase that was selected until now
+            self.letter.finish()
+            self._letter_of = index
+        self.letter.show_text(q.letter)
         sure = q.role.capitalize() if q.hand else f"{q.role.capitalize()}, {share(q.chance)}"
         key = tr(" The key here: {0} from the beginning.").format(semitones(q.raised)) if q.raised else ""
         self.reason.setText((f"{sure}: {q.reason}." if q.reason else f"{sure}.") + key)

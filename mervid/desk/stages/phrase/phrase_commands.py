@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import cast
 
 from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QMenu
@@ -78,8 +79,10 @@ class PhraseCommands(PhraseStageCommands):
             self.role(PHRASE_ROLES[(now + int(str(step))) % len(PHRASE_ROLES)])
 
     @request
-    def letter(self, letter: object) -> None:
-        self.edit_form(phrase_edits.set_letter, self.choice.chosen, letter)
+    def letter(self, typed: object) -> None:
+        """The letter typed for a phrase: its index, and the text."""
+        index, text = cast(tuple[int, str], typed)
+        self.edit_form(phrase_edits.set_letter, index, text)
 
     @command("L", "Next letter for the chosen phrase", PHRASES, also="alike same section")
     def next_letter(self, _: object) -> None:
@@ -89,7 +92,7 @@ class PhraseCommands(PhraseStageCommands):
         known = sorted({q.letter for q in form.phrases})
         every = [*known, next(c for c in map(chr, range(65, 91)) if c not in known)]
         now = every.index(form.phrases[self.choice.chosen].letter)
-        self.letter(every[(now + 1) % len(every)])
+        self.letter((self.choice.chosen, every[(now + 1) % len(every)]))
 
     @command("=", "From the chosen phrase on the key is a semitone higher", PHRASES, 1, also="modulation transposed")
     @command("-", "From the chosen phrase on the key is a semitone lower", PHRASES, -1)

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -26,6 +25,7 @@ from ...theme.tr import tr
 from ...theme.words import Elided, Words
 from ...widgets.choice import Arrowed, Choice
 from ...widgets.parts import restyle
+from ...widgets.text_fields import TextField
 
 PLACES = (
     "first downbeat", "half of the intro", "first vocal", "first verse", "each chorus", "first break", "the drop",
@@ -150,10 +150,10 @@ class RecipePage(QWidget):
         column.setSpacing(4)
         head = QHBoxLayout()
         head.setSpacing(6)
-        self.name = QLineEdit()
+        self.name = TextField()
         self.name.setAccessibleName(tr("Name of the recipe"))
         self.name.setFixedWidth(170)
-        self.name.editingFinished.connect(self._named)
+        self.name.finished.connect(lambda _: self._named())
         head.addWidget(self.name)
         for text, tip, act in (
             (tr("Add a rule"), tr("One more sentence at the end"), self.add),
@@ -202,9 +202,7 @@ class RecipePage(QWidget):
         self.recipe = recipe
         if recipe is None:
             return
-        if not self.name.hasFocus():
-            self.name.setText(recipe.name)
-            self.name.setCursorPosition(0)
+        self.name.show_text(recipe.name)
         self.about.say(recipe.about)
         self.sure.setCurrentIndex(min(range(len(SURE)), key=lambda k: abs(SURE[k][1] - recipe.sure)))
         if same:

@@ -117,7 +117,6 @@ class PhraseSurface(QWidget):
 
     def _connect(self) -> None:
         s, t = self.session, self.track
-        t.closing.connect(self.panel.finish_line)
         t.opened.connect(self._sound)
         t.opened.connect(self._leave_sheet)
         t.sound_changed.connect(self._sound)

@@ -92,8 +92,7 @@ class PairCommands(CommandSet):
         if key is None:
             return
         self.session.open(key[0] if side is self.pairing.leaving else key[1])
-        self.view.panel.asked.emit("to-stage", "deliver")
-        self.view.panel.asked.emit("deliver-page", "straight")
+        self.view.panel.asked.emit("straighten-page", None)
 
     def _move(self, name: str, goal: Meeting, now: Meeting, **more: float) -> bool:
         """Meet where `goal` says; how it sounds stays. Whether that could be."""
