@@ -10,12 +10,12 @@ TABLES = ("locks", "prints", "lists", "entries", "folders", "words", "inside", "
 
 
 def make_version_6(db: sqlite3.Connection) -> None:
-    """Take away what came with versions 7 and 8."""
+    """Take away what came with versions 7, 8 and 11."""
     for (index,) in db.execute("SELECT name FROM sqlite_master WHERE type='index' AND sql<>''").fetchall():
         db.execute(f"DROP INDEX {index}")
     for table in TABLES:
         db.execute(f"DROP TABLE {table}")
-    for column in schema.NEW_COLUMNS:
+    for column in (*schema.NEW_COLUMNS, "contents"):
         db.execute(f"ALTER TABLE tracks DROP COLUMN {column}")
     db.execute("ALTER TABLE tracks ADD COLUMN locked VARCHAR NOT NULL DEFAULT ''")
     db.execute("CREATE INDEX ix_tracks_identity ON tracks (identity)")

@@ -18,7 +18,7 @@ from ..core.library.filters import Order, Search
 from ..core.library.tags import FIELDS
 from ..core.sound.names import shown
 from ..jobs.gathering import branch, gather
-from ..store import lists, others, search, tagging
+from ..store import lists, moves, others, search, tagging
 from ..store.library import Library
 from ..store.lists import Lists, Shelf
 from ..store.search import Finder
@@ -97,6 +97,7 @@ def add(library: Library, options: argparse.Namespace) -> int:
         print(f"mervid: {shown(f)} is not there.", file=sys.stderr)
     if not there:
         return _wrong("there is no recording in what was named") if not (found.remarks or missing) else 2
+    moved = set(moves.follow(library, there))
     ids, new = library.add_many(there)
     numbers = dict(zip(there, ids, strict=True))
     made = Lists(library, Undo(library))
@@ -104,8 +105,13 @@ def add(library: Library, options: argparse.Namespace) -> int:
         made.make_branch(branch(one, numbers))
     _read_tags(library)
     others.announce(library.path)
-    failed = 0 if options.later else _hear(library, ids, options.jobs)
-    print(f"{len(there)} recordings, {len(new)} of them new" + (f", {failed} can't be heard" if failed else ""))
+    failed, again = (0, []) if options.later else _hear(library, ids, options.jobs)
+    fresh, known = len(new) - len(again), len(moved) + len(again)
+    print(
+        f"{len(there)} recordings, {fresh} of them new"
+        + (f", {known} moved: their work is kept" if known else "")
+        + (f", {failed} can't be heard" if failed else "")
+    )
     return 1 if failed or found.remarks or missing else 0
 
 
@@ -117,8 +123,11 @@ def _read_tags(library: Library) -> None:
         tagging.keep_read(library, read)
 
 
-def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
-    """Hear those that wait, on several workers, with one line for all; how many failed."""
+def _hear(library: Library, ids: list[int], jobs: int | None) -> tuple[int, list[int]]:
+    """Analyse those that wait, on several workers, with one line for all.
+
+    How many failed, and the tracks that turned out to have moved: known by their audio, whatever their tags say now.
+    """
     from ..jobs import keeping
     from ..jobs.messages import ELSEWHERE, ENDS, share_done
     from ..jobs.pool import Pool
@@ -127,11 +136,12 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
     todo = [t.id for t in library.tracks(ids) if t.state != READY] if len(ids) < 500 else library.waiting()
     todo = [i for i in todo if i in set(ids)]
     if not todo:
-        return 0
+        return 0, []
     workers = min(jobs or len(os.sched_getaffinity(0)), len(todo))
     pool = Pool(places.cache_folder(), workers=workers)
     line, waiting, parts = Progress(len(todo)), list(reversed(todo)), dict.fromkeys(todo, 0.0)
     running, failed, done = set[int](), 0, 0
+    moved: list[int] = []
     try:
         while waiting or running:
             while waiting and len(running) < workers:
@@ -147,10 +157,20 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
                 if message.kind == "progress":
                     parts[job] = share_done(*message.payload)
                 elif message.kind == "decoded":
-                    library.set_decoded(job, message.payload[0])
+                    again = moves.reunite(library, job, message.payload[0].identity)
+                    if again is not None:
+                        pool.cancel(job)
+                        moved.append(again)
+                        library.set_decoded(again, message.payload[0])
+                        others.announce(library.path)
+                    else:
+                        library.set_decoded(job, message.payload[0])
                 elif message.kind in ENDS:
                     running.discard(job)
                     done, parts[job] = done + 1, 1.0
+                    if not library.has(job):
+                        # its track goes on with the file
+                        continue
                     if message.kind == "done":
                         keeping.keep(library, job, message.payload)
                         others.announce(library.path)
@@ -164,7 +184,10 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> int:
         line.clear()
     finally:
         pool.close()
-    return failed
+    if moved:
+        # the file may have other tags now
+        _read_tags(library)
+    return failed, moved
 
 
 # out

@@ -1,7 +1,7 @@
 """What became of the files of the library: which are new in watched folders, moved, vanished, or there again.
 
-A file of the same size and time of change as one that vanished is that one, moved or renamed: it keeps all work done on
-it. One whose time of change is another is told by its sound when it is heard.
+A new file with the same bytes as one that vanished is that one, moved or renamed: it keeps all work done on it (see
+`store.moves`). One whose bytes are others, as after new tags, is recognised by its audio once it is decoded.
 """
 
 from __future__ import annotations
@@ -13,20 +13,25 @@ from pathlib import Path
 
 import attrs
 
-from ..core.errors import Refused
-from ..store import facts
+from ..core.errors import AudioError, Refused
+from ..core.sound import decoding
+from ..store import facts, moves
 from ..store.library import Library
 from .gathering import gather
 
 
 @attrs.frozen
 class Rescanned:
-    """Tracks by number: new, moved, vanished, there again; what is to be said; the folders in which files may come."""
+    """Tracks by number: new, moved, vanished, there again, and copies joined with the track that they are.
+
+    Then remarks, and the folders in which files may come.
+    """
 
     added: tuple[int, ...] = ()
     moved: tuple[int, ...] = ()
     gone: tuple[int, ...] = ()
     back: tuple[int, ...] = ()
+    joined: tuple[int, ...] = ()
     remarks: tuple[str, ...] = ()
     below: tuple[str, ...] = ()
 
@@ -48,29 +53,32 @@ def rescan(library: Path, folders: Sequence[Path], *, among: Iterable[int] | Non
     away = tuple(f"The watched folder {f} is not there." for f in folders if not f.is_dir())
     with closing(Library(library)) as own:
         wanted = None if among is None else set(among)
-        known = own.rows("SELECT id, path, gone, size, changed_ns, out FROM tracks")
+        known = own.rows("SELECT id, path, gone, out FROM tracks")
         paths = {bytes(path) for _, path, *_ in known}
-        gone, back, vanished = [], [], []
-        for number, path, was_gone, size, changed_ns, out in known:
+        gone, back = [], []
+        for number, path, was_gone, out in known:
             if out or (wanted is not None and number not in wanted):
                 continue
             if os.path.lexists(path):
                 if was_gone:
                     back.append(int(number))
-            else:
-                vanished.append((int(number), int(size), int(changed_ns)))
-                if not was_gone:
-                    gone.append(int(number))
+            elif not was_gone:
+                gone.append(int(number))
         new = [f for f in found.files if os.fsencode(os.path.abspath(f)) not in paths]
-        moved = _moves(own, vanished, new)
+        moved = moves.follow(own, new)
         taken = set(moved.values())
         own_gone = [i for i in gone if i not in moved]
         facts.set_gone(own, own_gone, back)
+        joined = moves.join_moved_copies(own, own_gone)
+        own_gone = [i for i in own_gone if i not in joined]
+        out_of_sight = {int(i) for i, _, _, out in known if out}
         # what was taken out by a person doesn't come back by itself
         fresh = [f for f in new if f not in taken]
         _, added = own.add_many(fresh)
     remarks = (*found.remarks, *away)
-    return Rescanned(tuple(added), tuple(moved), tuple(own_gone), tuple(back), remarks, below(folders))
+    shown = tuple(i for i in (*moved, *joined) if i not in out_of_sight)
+    there = tuple(joined.values())
+    return Rescanned(tuple(added), shown, tuple(own_gone), tuple(back), there, remarks, below(folders))
 
 
 def below(folders: Iterable[Path]) -> tuple[str, ...]:
@@ -83,65 +91,35 @@ def below(folders: Iterable[Path]) -> tuple[str, ...]:
     return tuple(out)
 
 
-def _moves(library: Library, vanished: list[tuple[int, int, int]], new: list[Path]) -> dict[int, Path]:
-    """New files that are vanished ones; each track's new file."""
-    lost: dict[tuple[int, int], list[int]] = {}
-    for number, size, changed_ns in vanished:
-        if size:
-            lost.setdefault((size, changed_ns), []).append(number)
-    out: dict[int, Path] = {}
-    for path in new if lost else ():
-        try:
-            state = path.stat()
-        except OSError:
-            continue
-        numbers = lost.get((state.st_size, state.st_mtime_ns), [])
-        if len(numbers) == 1:
-            try:
-                facts.set_path(library, numbers[0], path)
-            except Refused:
-                continue
-            out[numbers[0]] = path
-            numbers.clear()
-    return out
-
-
 def point_at(library: Path, ids: Sequence[int], folder: Path) -> tuple[list[int], int]:
     """Look for the files of these vanished tracks in a folder and below: those found, and how many weren't.
 
-    A file counts where it has the same name and, where that is known, the same size; of several, the one that shares
-    most of its path.
+    A file of the same bytes counts, whatever its name. Where the bytes are not known, or were changed, one of the same
+    name counts if it holds the same audio, and for a track that was never decoded if it is the only one of its name.
     """
-    there: dict[str, list[Path]] = {}
-    for f in gather([folder]).files:
-        there.setdefault(f.name, []).append(f)
-    found: list[int] = []
+    files = gather([folder]).files
     with closing(Library(library)) as own:
-        for track in (own.track(i) for i in ids):
-            fitting = [p for p in there.get(track.path.name, ()) if not track.size or _size(p) == track.size]
-            if not fitting:
+        wanted = set(ids)
+        found = [i for i in moves.follow(own, files) if i in wanted]
+        there: dict[str, list[Path]] = {}
+        for f in files:
+            there.setdefault(f.name, []).append(f)
+        for track in own.tracks([i for i in ids if i not in found]):
+            named = sorted(there.get(track.path.name, ()), key=lambda p: -moves.shared_parts(p, track.path))
+            same = [p for p in named if _audio_of(p) == track.identity] if track.identity else named
+            if not same or (not track.identity and len(same) > 1):
                 continue
-            best = max(fitting, key=lambda p: _shared(p, track.path))
             try:
-                facts.set_path(own, track.id, best)
+                moves.set_path(own, track.id, same[0])
             except Refused:
                 continue
             found.append(track.id)
     return found, len(ids) - len(found)
 
 
-def _size(path: Path) -> int:
+def _audio_of(path: Path) -> str:
+    """The identity of a file's audio; empty where it can't be decoded."""
     try:
-        return path.stat().st_size
-    except OSError:
-        return -1
-
-
-def _shared(a: Path, b: Path) -> int:
-    """How many last parts of two paths are the same."""
-    count = 0
-    for x, y in zip(reversed(a.parts), reversed(b.parts), strict=False):
-        if x != y:
-            break
-        count += 1
-    return count
+        return decoding.decode(decoding.probe(path), lambda block: None).identity
+    except (AudioError, OSError):
+        return ""

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import os
 import time
 from collections.abc import Sequence
-from pathlib import Path
 
 from ..core.character import fingerprint
 from ..core.character.describe import Character
-from ..core.errors import Refused
 from ..core.model.preparation import CHECKED, LOCKED
-from . import words
 from .library import Library
 from .track import READY
 
@@ -68,36 +64,6 @@ def set_gone(library: Library, gone: Sequence[int], there: Sequence[int] = ()) -
     with library.writing() as db:
         db.executemany("UPDATE tracks SET gone=1 WHERE id=?", [(i,) for i in gone])
         db.executemany("UPDATE tracks SET gone=0 WHERE id=?", [(i,) for i in there])
-
-
-def set_path(library: Library, track_id: int, path: Path) -> None:
-    """The file has moved. Raises `Refused` where another track has that file."""
-    raw = os.fsencode(os.path.abspath(path))
-    taken = library.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
-    if taken is not None:
-        raise Refused(f"That recording is in your library already, as {taken[0]}.")
-    with library.writing() as db:
-        db.execute("UPDATE tracks SET path=?, gone=0 WHERE id=?", (raw, track_id))
-        words.index(db, [track_id])
-
-
-def vanished(library: Library, identity: str, other_than: int) -> int | None:
-    """A track with this sound whose file has gone; None where there is none."""
-    row = library.row("SELECT id FROM tracks WHERE identity=? AND gone=1 AND id<>? LIMIT 1", (identity, other_than))
-    return int(row[0]) if row is not None else None
-
-
-def move_into(library: Library, new: int, old: int) -> None:
-    """The file of a new track is that of an old one, moved: the new track goes, the old one has its file and lists."""
-    (raw,) = library.row("SELECT path FROM tracks WHERE id=?", (new,)) or (b"",)
-    with library.writing() as db:
-        db.execute("UPDATE entries SET track=? WHERE track=?", (old, new))
-        db.execute("UPDATE OR IGNORE pairs SET leaving=? WHERE leaving=?", (old, new))
-        db.execute("UPDATE OR IGNORE pairs SET coming=? WHERE coming=?", (old, new))
-        db.execute("UPDATE straightened SET source=? WHERE source=?", (old, new))
-        db.execute("UPDATE straightened SET made=? WHERE made=?", (old, new))
-    library.remove(new)
-    set_path(library, old, Path(os.fsdecode(raw)))
 
 
 def note_played(library: Library, track_id: int) -> None:

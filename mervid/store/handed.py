@@ -65,6 +65,6 @@ def note_written(library: Library, paths: Sequence[Path]) -> None:
             except OSError:
                 continue
             db.execute(
-                "UPDATE tracks SET file_tags='', size=?, changed_ns=? WHERE path=?",
+                "UPDATE tracks SET file_tags='', size=?, changed_ns=?, contents='' WHERE path=?",
                 (state.st_size, state.st_mtime_ns, os.fsencode(os.path.abspath(path))),
             )

@@ -169,6 +169,7 @@ CREATE TABLE IF NOT EXISTS tracks (
     summed BOOLEAN NOT NULL DEFAULT 1,      -- whether the four above say what the preparation says
     size INTEGER NOT NULL DEFAULT 0,        -- of the file when it was read, bytes; 0 where that isn't known
     changed_ns INTEGER NOT NULL DEFAULT 0,  -- when it had last been changed then
+    contents VARCHAR NOT NULL DEFAULT '',   -- the digest of its bytes; empty where that isn't known
     """
     + ",\n    ".join(f"{name} {kind}" for name, kind in NEW_COLUMNS.items())
     + """
@@ -271,10 +272,15 @@ def _keep_smaller(db: sqlite3.Connection) -> None:
     """10: what is heard is kept in smaller blocks from now on, which an older Mervid would call damaged."""
 
 
+def _keep_contents(db: sqlite3.Connection) -> None:
+    """11: the digest of each file, by which it is known where it has moved; known when it is read the next time."""
+    db.execute("ALTER TABLE tracks ADD COLUMN contents VARCHAR NOT NULL DEFAULT ''")
+
+
 # one function for each step: the first turns version 1 into version 2
 MIGRATIONS: tuple[Step, ...] = (
     _keep_kinds, _keep_locked, _keep_sums, _keep_broken, _keep_file_states, _keep_lists, _keep_pairs,
-    _keep_straight, _keep_smaller,
+    _keep_straight, _keep_smaller, _keep_contents,
 )  # fmt: skip
 VERSION = 1 + len(MIGRATIONS)
 

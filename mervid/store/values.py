@@ -14,7 +14,8 @@ from . import summary
 from .track import WAITING, format_of, title_of
 
 SET_FACTS = (
-    "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=?, seconds=?, gone=0 WHERE id=?"
+    "UPDATE tracks SET identity=?, rate=?, frames=?, delay_known=?, size=?, changed_ns=?, seconds=?, contents=?, "
+    "gone=0 WHERE id=?"
 )
 
 
@@ -29,7 +30,7 @@ def facts(decoded: Decoded) -> tuple[Any, ...]:
     state = decoded.state
     size, changed_ns = (state.size, state.changed_ns) if state is not None else (0, 0)
     d = decoded
-    return d.identity, d.rate, d.frames, d.delay_known, size, changed_ns, d.duration
+    return d.identity, d.rate, d.frames, d.delay_known, size, changed_ns, d.duration, d.contents
 
 
 def summarise(db: sqlite3.Connection, track_id: int, head: int, s: summary.Summary) -> None:

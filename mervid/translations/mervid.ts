@@ -64,11 +64,19 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>1 recording has moved: its track and all work on it are kept.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0:,} recordings have moved: their tracks and all work on them are kept.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>There is no recording in what was dropped.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>{0} has moved: it goes on with its new file, with all work on it.</source>
+        <source>{0} has moved: its track and all work on it are kept.</source>
         <translation type="unfinished" />
     </message>
     <message>

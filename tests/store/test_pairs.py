@@ -13,7 +13,7 @@ from mervid.core.errors import Refused
 from mervid.core.model.beatgrid import steady
 from mervid.core.model.preparation import Preparation
 from mervid.core.pairs.meeting import GLIDE, Meeting, to_json
-from mervid.store import facts, schema, sides
+from mervid.store import moves, schema, sides
 from mervid.store.library import Library
 from mervid.store.pairs import Pairs
 from mervid.store.tagging import Tagging
@@ -60,7 +60,7 @@ def test_pairs_are_kept_listed_at_both_tracks_and_taken_back() -> None:
 def test_pairs_go_along_with_a_file_that_moved_and_a_damaged_one_is_no_meeting() -> None:
     library, _, pairs, (a, b, c) = made(None)
     pairs.keep(a, b, Meeting(0, 0))
-    facts.move_into(library, a, c)
+    moves.move_into(library, a, c)
     assert pairs.of(c, b) is not None
     with library.writing() as db:
         db.execute("UPDATE pairs SET meeting='{\"at\":'")
@@ -93,10 +93,11 @@ def test_a_library_of_version_7_gets_its_pairs(tmp_path: Path) -> None:
     with closing(sqlite3.connect(path)) as db:
         db.execute("DROP TABLE pairs")
         db.execute("DROP TABLE straightened")
+        db.execute("ALTER TABLE tracks DROP COLUMN contents")
         db.execute("PRAGMA user_version=7")
         db.commit()
     with closing(Library(path)) as again:
-        assert schema.version_of(path) == schema.VERSION == 10
+        assert schema.version_of(path) == schema.VERSION == 11
         assert path.with_name("library.sqlite.version7").exists()
         ids = again.ids()
         pairs = Pairs(again, Undo(again))

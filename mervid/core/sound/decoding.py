@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 from ..arrays import Samples
 from ..errors import AudioError, Changed
 from . import ffmpeg, frame_scan, stated_length
+from .contents import digest_of
 from .damage import NAN, RATE, SHORT, Damage, too_much
 from .names import shown
 
@@ -223,7 +224,7 @@ def mono(block: Samples) -> Samples:
 class Decoded:
     """The facts of a finished decode. `identity` names the sound, whatever the tags or the file's name.
 
-    `damage` is what was found by place, `state` that of the file when it was read.
+    `damage` is what was found by place, `state` that of the file when it was read, `contents` the digest of its bytes.
     """
 
     rate: int
@@ -234,6 +235,7 @@ class Decoded:
     delay_known: bool
     damage: tuple[Damage, ...] = ()
     state: State | None = None
+    contents: str = ""
 
     @property
     def duration(self) -> float:
@@ -309,7 +311,12 @@ def decode(
         damage.append(Damage(NAN, first_bad / source.rate, 0.0, repaired))
     identity = digest.hexdigest()[:40]
     told = tuple(sorted(damage, key=lambda d: d.at))
-    return Decoded(source.rate, channels, frames, identity, source.decoder, source.delay_known, told, before)
+    try:
+        contents = digest_of(source.path)
+    except OSError:
+        # its audio is known all the same
+        contents = ""
+    return Decoded(source.rate, channels, frames, identity, source.decoder, source.delay_known, told, before, contents)
 
 
 class Resampler:

@@ -23,7 +23,7 @@ from ...jobs.gathering import Lot, branch, gather, is_list, walk
 from ...jobs.messages import ELSEWHERE, Message
 from ...jobs.pool import Pool
 from ...jobs.sound_loader import Begun, SoundLoader
-from ...store import facts as facts_of
+from ...store import moves
 from ...store.library import ADDED_AT_ONCE, Library
 from ...store.lists import Branch
 from ...store.schema import StoreError
@@ -40,12 +40,13 @@ AT_ONCE = 100
 
 @attrs.frozen
 class Taken:
-    """What was taken in: its tracks, those of them that are new, remarks, and lists of tracks."""
+    """What was taken in: its tracks, the new ones of them, remarks, lists of tracks, and tracks that have moved."""
 
     ids: list[int]
     new: list[int]
     remarks: tuple[str, ...]
     lists: tuple[Branch, ...]
+    moved: tuple[int, ...] = ()
 
 
 def _taken_in(
@@ -54,17 +55,27 @@ def _taken_in(
     """In a thread: all recordings there are, a lot at a time; new ones are in `arrived` as they are found."""
     lot, found = Lot(), dict[Path, int]()
     new: list[int] = []
+    moved: list[int] = []
     with closing(Library(library)) as own:
         walking = walk(wanted, lot, folders_too=as_lists)
         while not stop.is_set() and (some := list(itertools.islice(walking, ADDED_AT_ONCE))):
             fresh = list(dict.fromkeys(p for p in some if p not in found))
+            moved += moves.follow(own, fresh)
             ids, added = own.add_many(fresh)
             found.update(zip(fresh, ids, strict=True))
             new += added
             arrived.append(added)
             # between two lots others get at the library
             time.sleep(PAUSE_S)
-    return Taken(list(found.values()), new, tuple(lot.remarks), tuple(branch(x, found) for x in lot.lists))
+    lists = tuple(branch(x, found) for x in lot.lists)
+    return Taken(list(found.values()), new, tuple(lot.remarks), lists, tuple(moved))
+
+
+def moved_words(count: int) -> str:
+    """That so many recordings were recognised where they are now."""
+    if count == 1:
+        return tr("1 recording has moved: its track and all work on it are kept.")
+    return tr("{0:,} recordings have moved: their tracks and all work on them are kept.").format(count)
 
 
 class AnalysisQueue(QObject):
@@ -130,7 +141,7 @@ class AnalysisQueue(QObject):
         """
         wanted = list(paths)
         few = len(wanted) <= AT_ONCE and not any(p.is_dir() or is_list(p) for p in wanted)
-        if self.library.path is None or few:
+        if self.library.path is None or (few and not moves.may_have_moved(self.library, wanted)):
             found = gather(wanted, folders_too=as_lists)
             try:
                 ids = self.catalogue.add(found.files)
@@ -146,6 +157,9 @@ class AnalysisQueue(QObject):
             )
 
     def _begin_with(self, taken: Taken) -> None:
+        if taken.moved:
+            self.catalogue.tell_many(list(taken.moved))
+            self.say.done(moved_words(len(taken.moved)))
         if taken.ids:
             self.open(taken.ids[0])
             self.resume()
@@ -366,18 +380,15 @@ class AnalysisQueue(QObject):
 
     def _is_moved(self, job: int, identity: str) -> bool:
         """Whether a new file holds the sound of a track whose own file has gone: then that track goes on with it."""
-        lost = facts_of.vanished(self.library, identity, job)
-        if lost is None or self.library.track(job).head >= 0:
-            return False
         was_open = self.track.is_open(job)
+        lost = moves.reunite(self.library, job, identity)
+        if lost is None:
+            return False
         self.pool.cancel(job)
-        facts_of.move_into(self.library, job, lost)
         self.catalogue.tell_removed([job])
         self.catalogue.tell(lost, STATE)
         self.say.done(
-            tr("{0} has moved: it goes on with its new file, with all work on it.").format(
-                self.library.track(lost).title
-            )
+            tr("{0} has moved: its track and all work on it are kept.").format(self.library.track(lost).title)
         )
         if was_open:
             self.open(lost)

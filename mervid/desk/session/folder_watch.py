@@ -128,6 +128,7 @@ class FolderWatch(QObject):
 
     def _looked(self, found: Rescanned) -> None:
         self._arm(found.below)
+        self.catalogue.tell_removed(list(found.joined))
         self.catalogue.tell_added(list(found.added))
         self.catalogue.tell_many(found.changed)
         said = [
