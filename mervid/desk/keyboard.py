@@ -9,7 +9,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QPlainTextEdit, QWidget
 
 from . import settings
-from .commands.command import Command, Table
+from .commands.command import Command, Table, answering
 from .session.session import Session
 from .stages.frame import OwnKeys, Stage
 from .theme.tr import tr
@@ -100,15 +100,13 @@ class Keyboard(QObject):
             pads.let_be()
             desk.session.say.done(tr("No pad was learned."))
             return
-        here = [c for c in commands if c.stage in ("", desk.seen)]
-        if not here and keys in ("Escape", "Return"):
+        command = answering(commands, desk.seen)
+        if command is None and keys in ("Escape", "Return"):
             return
-        if not here:
+        if command is None:
             place, words = desk.titles()[commands[0].stage], commands[0].words
             desk.session.say.refused(tr("In {0}, {1} is: {2}{3}.").format(place, keys, words[0].lower(), words[1:]))
             return
-        # what belongs to the stage that is seen goes before what is known everywhere
-        command = min(here, key=lambda c: c.stage != desk.seen)
         # letters belong to a text field while one is being typed in
         typed_in = isinstance(QApplication.focusWidget(), QLineEdit | QPlainTextEdit)
         if command.typing or not typed_in:

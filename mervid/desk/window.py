@@ -92,7 +92,7 @@ class Window(QMainWindow):
         )
         self._handlers = {name: act for one in self._common for name, act in one.handlers().items()}
         self._handlers["to-stage"] = self.go_to_stage
-        self._handlers["straighten-page"] = lambda _: self._show_page("deliver", "straight")
+        self._handlers["straighten-page"] = lambda _: self.show_page("deliver", "straight")
         self.usual = Table(self._all_commands())
         self.table = self.usual.with_keys(settings.own_keys())
         self.side = Side(session)
@@ -169,7 +169,7 @@ class Window(QMainWindow):
         s.watch.differs.connect(self._ask_what_becomes)
         s.bookcase.acted.connect(self._show_track)
         self.header.asked.connect(self.ask)
-        self.strip.asked.connect(self.ask)
+        self.strip.asked.connect(self._take_step)
         self.strip.stage_wanted.connect(self._go_where_there_is)
         self.header.stage_chosen.connect(self.go_to_stage)
         self.header.commanded.connect(self.run)
@@ -206,6 +206,11 @@ class Window(QMainWindow):
         """Show a stage, once there is any track to show in it."""
         if self.session.library.any():
             self.go_to_stage(key)
+
+    def _take_step(self, key: str, name: str, argument: object) -> None:
+        """Do what a step of the guided start asks for, once its stage can be shown."""
+        if key == self.seen or name in self._handlers:
+            self.ask_of(key, name, argument)
 
     def titles(self) -> dict[str, str]:
         """What the stages are called, by key."""
@@ -269,7 +274,7 @@ class Window(QMainWindow):
         self._show_track()
         self.stages[self.seen].enter()
 
-    def _show_page(self, stage: str, page: str) -> None:
+    def show_page(self, stage: str, page: str) -> None:
         """Show a page of another stage."""
         self.go_to_stage(stage)
         self.ask_of(stage, f"{stage}-page", page)

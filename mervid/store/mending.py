@@ -37,5 +37,5 @@ def _newest_readable(db: sqlite3.Connection, track_id: int) -> tuple[int, str, P
 def words(lost: int, seq: int, name: str) -> str:
     """What was done, for the person whose work it is."""
     steps = "The last edit" if lost == 1 else f"The last {lost} edits"
-    where = f"after '{name}'" if seq > 0 else "as it was heard" if seq == 0 else "without a grid: Ctrl+R brings one"
+    where = f"after '{name}'" if seq > 0 else "as it was heard" if seq == 0 else "without a grid: reset it in Align"
     return f"{steps} of this track can't be read any more and were put aside. It stands {where}."

@@ -44,6 +44,106 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Apply rules</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>A beat or a phrase begins here</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Downbeats: where bars, sections and drops begin</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>What each ear gets</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Fit to what was detected</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Go to the mix point</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Half: fewer beats or rows, and back</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Place of the spot check</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Jump to the next place to review, or from chorus to chorus</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Click: the reference beat</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Local tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Metre and mix zones</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Next</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Other ways to count</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Pins, mix points and pads</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Another page of the stage</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Role and letter of a phrase</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Speed and steady tempo</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tempo, and values you type</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Use: as outgoing track, in the grid</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>View: what is shown, and how</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Tabs and texts at the right</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Confirm a place</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Musical key</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Gap: no beats</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>No pad was learned.</source>
         <translation type="unfinished" />
     </message>
@@ -356,7 +456,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Press L in Rehearse (F5): Copper Ferry leaves. Open Pontoon Static in the list, then G and Space.</source>
+        <source>Press U in Rehearse (F5): Copper Ferry leaves. Open Pontoon Static in the list, then G and Space.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -372,7 +472,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Go to Deliver (F6), press F to choose an empty folder, then Ctrl+Enter to write.</source>
+        <source>Go to Deliver (F6), press Ctrl+Shift+O to choose an empty folder, then Ctrl+Enter to write.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1084,7 +1184,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>No tour is running: Ctrl+T begins one.</source>
+        <source>No listening check is running: Alt+Q starts one.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1096,7 +1196,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Mend it here ({0}): drag hits onto the line, or nudge. It goes round; Ctrl+T goes on.</source>
+        <source>Mend it here ({0}): drag hits onto the line, or nudge. It goes round; Alt+Q goes on.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1272,7 +1372,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>First downbeat marked at {0:.3f} s. Go to a late one and press E there.</source>
+        <source>First downbeat marked at {0:.3f} s. Go to a late one, press Alt+D.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1396,7 +1496,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Enter jumps, F2 renames</source>
+        <source>Enter jumps, Shift+Enter renames</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1444,7 +1544,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Round to a whole number, and hear what that costs (G)</source>
+        <source>Round to a whole number; the cost is shown (Shift+T)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1452,7 +1552,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Mark a downbeat early and one late (E)</source>
+        <source>Mark an early and a late downbeat (Alt+D)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -1763,11 +1863,11 @@ press to see why</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>How far a beat may stray {0}: drag to see what following would need (A types)</source>
+        <source>How far a beat may stray {0}: drag to see what following would need (Alt+T types)</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>{0}, {1}. Enter jumps, F2 renames, Del deletes.</source>
+        <source>{0}, {1}. Enter jumps, Shift+Enter renames.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -2023,6 +2123,22 @@ press to see why</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Save: everything is saved as you work</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Print: the prep sheet</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Quit</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Close this window</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Open recordings</source>
         <translation type="unfinished" />
     </message>
@@ -2067,6 +2183,10 @@ press to see why</source>
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Everything is saved as you work: there is nothing left to save.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>A report is on the clipboard, ready to paste. It names no file and no track.</source>
         <translation type="unfinished" />
     </message>
@@ -2107,11 +2227,11 @@ press to see why</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>The next track of the list that needs a person</source>
+        <source>Next track to review</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>The track before that needs a person</source>
+        <source>Previous track to review</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3104,7 +3224,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Hear next  (H)</source>
+        <source>Analyse next  (N)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3116,11 +3236,11 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Words…  (F6)</source>
+        <source>Edit tags…  (Alt+Return)</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>A key by hand…  (Shift+K)</source>
+        <source>Set key…  (Shift+Y)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3240,7 +3360,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Rename  (F2)</source>
+        <source>Rename  (Shift+Enter)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3256,7 +3376,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>There is no list yet: Ctrl+Shift+L makes one.</source>
+        <source>There is no playlist yet: Ctrl+N makes one.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3520,7 +3640,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>List	Ctrl+Shift+L</source>
+        <source>List	Ctrl+N</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3532,7 +3652,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Ctrl+Shift+L makes one; or drop a folder or a playlist here</source>
+        <source>Ctrl+N makes one; or drop a folder or a playlist here</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3705,7 +3825,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>The track in one line: made from its form, or your own words; empty it for that (E)</source>
+        <source>The track in one line: your words, or made from its form if empty (Shift+W)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3729,7 +3849,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Phrases with the same letter are alike (L takes the next)</source>
+        <source>Phrases with the same letter are alike (Alt+R takes the next)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -4213,7 +4333,7 @@ at the playhead, A applies the recipe.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Read a recipe from the cues that you set by hand (Shift+G)</source>
+        <source>Read a recipe from the cues that you set by hand (Alt+A)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5558,6 +5678,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Letters, in every stage</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>By mouse</source>
         <translation type="unfinished" />
     </message>
@@ -5583,10 +5707,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>Now your own: Ctrl+Shift+O adds a folder. The demo set can be taken out of the library again.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Next</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5694,7 +5814,7 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Day or night (Ctrl+N)</source>
+        <source>Light or dark theme (F8)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5958,7 +6078,7 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>In {0}, {1} is {2}; elsewhere it is {3}.</source>
+        <source>In {0}, {1} is {2}, not {3}.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -5974,7 +6094,7 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Say what it should do, then move it (Ctrl+P)</source>
+        <source>Say what it should do, then move it (Alt+P)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -6002,7 +6122,7 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Pads, wheels and a fader in a window (Ctrl+Shift+P)</source>
+        <source>Pads, wheels and a fader in a window (Alt+Shift+P)</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -6190,7 +6310,7 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>So far elsewhere. Both hold for tracks heard from now on; A in Align sets one track's.</source>
+        <source>So far elsewhere. Both hold for tracks heard from now on; Alt+T in Align sets one track's.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -6210,7 +6330,7 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Follows the desktop until you choose. Ctrl+N swaps.</source>
+        <source>Follows the desktop until you choose. F8 swaps.</source>
         <translation type="unfinished" />
     </message>
     <message>

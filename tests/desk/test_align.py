@@ -411,14 +411,14 @@ def test_dropped_names_need_not_be_utf8() -> None:
 
 
 def test_the_whole_bench_at_night_and_small(ferry: Window, qtbot: QtBot) -> None:
-    press(ferry, qtbot, "Ctrl+N")
+    press(ferry, qtbot, "F8")
     ferry.resize(960, 600)
     qtbot.wait(50)
     image = ferry.grab().toImage()
     dark = sum(image.pixelColor(x, y).lightness() < 90 for x in range(0, 960, 40) for y in range(0, 600, 40))
     assert dark > 200
     for n in (2, 4, 8, 1):
-        press(ferry, qtbot, "R")
+        press(ferry, qtbot, "Shift+V")
         assert align(ferry).fold.bars == n
     press(ferry, qtbot, "F1")
     qtbot.waitUntil(lambda: QApplication.activeModalWidget() is not None)
@@ -448,14 +448,14 @@ def test_pins_by_keyboard_alone(ferry: Window, qtbot: QtBot) -> None:
     follow(ferry, qtbot)
     grid = ferry.session.track.preparation.grid
     ferry.session.player.seek(0.0)
-    press(ferry, qtbot, "Ctrl+.")
+    press(ferry, qtbot, "Alt+Right")
     assert "No pin is chosen" in ferry.note.text.text()
     for _ in range(3):
         press(ferry, qtbot, "N")
     assert ferry.session.player.position == pytest.approx(grid.pins[2].time)
     press(ferry, qtbot, "Shift+N")
     for _ in range(4):
-        press(ferry, qtbot, "Ctrl+,")
+        press(ferry, qtbot, "Alt+Left")
     moved = ferry.session.track.preparation.grid.pins[1]
     assert moved.hand
     assert moved.time == pytest.approx(grid.pins[1].time - 0.004)

@@ -153,8 +153,8 @@ def test_the_meter_says_early_or_late_over_two_bars(ferry: Window, qtbot: QtBot,
 def test_the_tour_plays_two_bars_at_each_place(ferry: Window, qtbot: QtBot, clock: FakeTime) -> None:
     session, player, grid = ferry.session, ferry.session.player, ferry.session.track.preparation.grid
     press(ferry, qtbot, "Shift+X")
-    assert "No tour is running" in ferry.note.text.text()
-    press(ferry, qtbot, "Ctrl+T")
+    assert "No listening check is running" in ferry.note.text.text()
+    press(ferry, qtbot, "Alt+Q")
     assert align(ferry).pages.seen == "spots"
     assert player.playing
     assert player.program.beat != reference_beat.OFF
@@ -171,7 +171,7 @@ def test_the_tour_plays_two_bars_at_each_place(ferry: Window, qtbot: QtBot, cloc
     assert player.playing
     assert player.program.loop is not None
     assert "Mend it here" in ferry.note.text.text()
-    press(ferry, qtbot, "Ctrl+T")
+    press(ferry, qtbot, "Alt+Q")
     for _ in range(3):
         press(ferry, qtbot, "X")
     assert session.track.preparation.readiness == pr.CHECKED

@@ -281,7 +281,7 @@ def test_a_habit_is_read_from_cues_and_taken_in_hand(window: Window, qtbot: QtBo
     library = window.session.library
     window.session.open(put(window, "Copper Ferry"))
     qtbot.mouseClick(window.header.tabs["phrase"], Qt.MouseButton.LeftButton)
-    press(window, qtbot, "Shift+G")
+    press(window, qtbot, "Alt+A")
     qtbot.waitUntil(lambda: "from 10 on a habit can be read" in window.note.text.text())
     first = put(window, "Lamplighter")
     kept, p = library.evidence(first), library.history(first).preparation
@@ -301,7 +301,7 @@ def test_a_habit_is_read_from_cues_and_taken_in_hand(window: Window, qtbot: QtBo
             p = cue_edits.add_cue(p, float(place.grid.time_at(spot.beat)), role=role, slot=n)
         library.edit(number, "Set a cue", p)
     window.session.open(first)
-    press(window, qtbot, "Shift+G")
+    press(window, qtbot, "Alt+A")
     qtbot.waitUntil(lambda: window.findChildren(HabitDialog) != [])
     dialog = window.findChildren(HabitDialog)[-1]
     sentences = [box.text() for box in dialog.boxes]
@@ -318,7 +318,7 @@ def test_a_habit_is_read_from_cues_and_taken_in_hand(window: Window, qtbot: QtBo
 
 def test_how_sure_a_role_must_be_is_set_and_kept(window: Window, three: dict[str, int], qtbot: QtBot) -> None:
     window.session.open(three["Pontoon Static"])
-    press(window, qtbot, "G")
+    press(window, qtbot, "Q")
     shelf, page = window.session.recipes, phrase(window).editor
     shelf.use(4)
     assert shelf.recipe is not None

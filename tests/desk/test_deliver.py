@@ -394,8 +394,8 @@ def test_an_empty_library_has_nothing_to_deliver(window: Window, qtbot: QtBot, h
     assert "no track in sight" in s.delivering.why
     s.paper.look()
     assert "no track in sight" in s.paper.why
-    window.ask("deliver", None)
-    window.ask("straighten", None)
+    window.ask_of("deliver", "deliver")
+    window.ask_of("deliver", "straighten")
     assert not (home / "stick").exists()
 
 

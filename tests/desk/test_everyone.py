@@ -102,7 +102,7 @@ def test_a_pair_is_said_in_figures(ferry: Window, qtbot: QtBot) -> None:
     other = put(ferry, "Pontoon Static")
     ferry.go_to_stage("rehearse")
     assert in_figures.of_pair(session.pairing) == [] or session.pairing.judged is not None
-    ferry.ask("pair", (session.track.row.id, other))
+    ferry.ask_of("rehearse", "pair", (session.track.row.id, other))
     qtbot.waitUntil(lambda: session.pairing.judged is not None)
     by_bar, gear, places = in_figures.of_pair(session.pairing)
     line = session.pairing.judged.line
@@ -162,7 +162,7 @@ def look_everywhere(window: Window, qtbot: QtBot) -> list[str]:
 
 def test_nothing_is_cut_in_the_smallest_window(ferry: Window, qtbot: QtBot) -> None:
     ferry.resize(960, 600)
-    ferry.ask("pair", (ferry.session.track.row.id, put(ferry, "Pontoon Static")))
+    ferry.ask_of("rehearse", "pair", (ferry.session.track.row.id, put(ferry, "Pontoon Static")))
     assert "\n".join(look_everywhere(ferry, qtbot)) == ""
 
 

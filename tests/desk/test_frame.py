@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
@@ -11,7 +12,8 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
 from mervid.desk.app import make_window
-from mervid.desk.commands.command import CommandSet, command
+from mervid.desk.commands.command import CommandSet, answering, command
+from mervid.desk.commands.letters import LETTERS, letter_of
 from mervid.desk.session.session import Session
 from mervid.desk.sound.output import SilentClock
 from mervid.desk.sound.player import Player
@@ -134,6 +136,74 @@ def test_keys_and_handlers_belong_together(window: Window) -> None:
         assert all(stage.can(c.name) for c in stage.commands())
     everywhere = [c for c in window.table.commands if not c.stage and c.keys]
     assert len({c.keys for c in everywhere}) == len(everywhere)
+
+
+DESKTOP = {
+    "Ctrl+Q": "Quit", "Ctrl+W": "Close this window", "Ctrl+P": "Print: the prep sheet", "Ctrl+O": "Open recordings",
+    "Ctrl+S": "Save: everything is saved as you work", "Ctrl+Z": "Undo", "Ctrl+Shift+Z": "Redo", "Ctrl+,": "Settings",
+}  # fmt: skip
+"""The desktop's keys that hold in every stage: QKeySequence::StandardKey, as Qt names them on freedesktop systems."""
+
+IN_STAGE = {
+    "A": "phrase: apply apply-all learn-habit",
+    "B": "align: beat; phrase: split-here",
+    "C": "-: cue; phrase: standby",
+    "D": "align: downbeat restart two-points; phrase: section; rehearse: land-drop",
+    "E": "rehearse: solo split-ears",
+    "F": "align: fit follow-part; phrase: as-heard; rehearse: pull-here",
+    "G": "rehearse: go-to-meeting",
+    "H": "-: half-speed; align: edit; phrase: fold fold-all",
+    "I": "align: spot",
+    "J": "gather: only-needing; align: next-doubt; phrase: try-skip; rehearse: next-torn",
+    "K": "-: click next-beat beat-halves",
+    "L": "align: own-tempo own-tempo-typed ramp",
+    "M": "align: meter zone",
+    "N": "gather: hear-next; align: pin-by; rehearse: next-pair",
+    "O": "align: opinion part; phrase: count-toggle count-here",
+    "P": "-: learn board; align: pin; rehearse: next-place",
+    "Q": "align: page tour; phrase: recipe-page skips-page player-page; rehearse: list-page",
+    "R": "phrase: next-role next-letter",
+    "S": "align: fit part; rehearse: next-clock pitch; deliver: straighten",
+    "T": "gather: only-tempo; align: type-tempo round tolerance; rehearse: type-place",
+    "U": "rehearse: leaves nudge-grid swap",
+    "V": "gather: roomy columns; align: compare rows halves",
+    "W": "gather: next-leaf; align: leaf notes; phrase: line",
+    "X": "align: seen to-fix",
+    "Y": "gather: only-key set-key",
+    "Z": "align: pause part",
+}
+"""What each letter asks for, alone, with Shift or with Alt, by stage; '-' for all: nothing outside its idea."""
+
+
+def test_a_letter_keeps_its_idea_in_every_stage(window: Window) -> None:
+    found: dict[str, dict[str, set[str]]] = {}
+    for c in window.usual.commands:
+        if letter := letter_of(c.keys):
+            found.setdefault(letter, {}).setdefault(c.stage or "-", set()).add(c.name)
+    held = {
+        letter: {one.split(": ")[0]: set(one.split(": ")[1].split()) for one in words.split("; ")}
+        for letter, words in IN_STAGE.items()
+    }
+    assert found == held
+    assert set(held) == set(LETTERS)
+
+
+def test_function_keys_and_the_keys_of_the_desktop_mean_one_thing(window: Window) -> None:
+    keys = [(c.keys, c.words) for c in window.usual.commands if re.fullmatch(r"F\d+", c.keys)]
+    assert [k for k, _ in sorted(keys)] == ["F1", "F2", "F3", "F4", "F5", "F6", "F7", "F8"]
+    assert {c.keys: c.words for c in window.usual.commands if c.keys in DESKTOP and not c.stage} == DESKTOP
+    own = {c.keys: c.words for c in window.usual.commands if c.keys in DESKTOP and c.stage}
+    # a stage saves, and takes back, what is its own
+    assert set(own) <= {"Ctrl+S", "Ctrl+Z", "Ctrl+Shift+Z"}
+
+
+def test_a_key_of_ones_own_goes_before_any_that_came_later(window: Window, qtbot: QtBot) -> None:
+    """A person had Alt+D for half speed; Alt+D came to mean something in Align: it is half speed there, too."""
+    table = window.usual.with_keys({"- half-speed": "Alt+D"})
+    commands = [c for c in table.commands if c.keys == "Alt+D"]
+    assert {c.name for c in commands} == {"half-speed", "two-points"}
+    assert answering(commands, "align").name == "half-speed"  # type: ignore[union-attr]
+    assert answering([c for c in commands if not c.is_own], "align").name == "two-points"  # type: ignore[union-attr]
 
 
 def test_a_row_drops_the_length_before_it_cuts_a_word(window: Window) -> None:

@@ -169,7 +169,7 @@ def test_lists_by_keys_and_mouse_with_everything_taken_back(many: Window, qtbot:
     view, session = gather(many), many.session
     view.table.choose([7, 3, 11])
     view.table.setFocus()
-    qtbot.keyClick(many, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(many, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
     edit = QApplication.focusWidget()
     assert isinstance(edit, QLineEdit)
     QTest.keyClicks(edit, "Gig list")
@@ -252,7 +252,7 @@ def test_words_of_many_are_typed_once(many: Window, qtbot: QtBot) -> None:
 
 
 def test_words_are_typed_in_the_table(many: Window, qtbot: QtBot) -> None:
-    """F2 opens the cell, Enter keeps, Escape lets go; what can't be is said and nothing changes."""
+    """Shift+Enter opens the cell, Enter keeps, Escape lets go; what can't be is said and nothing changes."""
     view, session = gather(many), many.session
     view.table.setFocus()
     for name, typed, key, kept in (
@@ -264,7 +264,7 @@ def test_words_are_typed_in_the_table(many: Window, qtbot: QtBot) -> None:
     ):
         view.table.show_column(INDEX[name], True)
         view.table.setCurrentIndex(view.table.model_of.index(4, INDEX[name]))
-        qtbot.keyClick(view.table, Qt.Key.Key_F2)
+        qtbot.keyClick(view.table, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
         editor = QApplication.focusWidget()
         assert isinstance(editor, QLineEdit)
         assert many.seen == "gather"
@@ -276,7 +276,7 @@ def test_words_are_typed_in_the_table(many: Window, qtbot: QtBot) -> None:
         view.table.setFocus()
     assert "purple" in many.note.text.text()
     view.table.setCurrentIndex(view.table.model_of.index(4, INDEX["drive"]))
-    qtbot.keyClick(view.table, Qt.Key.Key_F2)
+    qtbot.keyClick(view.table, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
     assert not isinstance(QApplication.focusWidget(), QLineEdit)
 
 

@@ -165,7 +165,7 @@ def test_the_first_ten_minutes_are_gone_as_they_say(
     qtbot.keyClick(window, Qt.Key.Key_L, CTRL)
     done(5)
     window.go_to_stage("rehearse")
-    qtbot.keyClick(window, Qt.Key.Key_L)
+    qtbot.keyClick(window, Qt.Key.Key_U)
     session.open(static)
     qtbot.waitUntil(lambda: session.pairing.judged is not None)
     qtbot.keyClick(window, Qt.Key.Key_G)

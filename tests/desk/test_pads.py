@@ -28,7 +28,7 @@ LEFT = Qt.MouseButton.LeftButton
 def board(ferry: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> PadBoard:
     monkeypatch.setenv("MERVID_DATA", str(tmp_path / "data"))
     ferry.session.pads.load()
-    qtbot.keyClick(ferry, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(ferry, Qt.Key.Key_P, Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.ShiftModifier)
     assert ferry.board is not None
     qtbot.waitExposed(ferry.board)
     return ferry.board
@@ -79,7 +79,7 @@ def test_the_fader_sets_the_balance(ferry: Window, board: PadBoard, qtbot: QtBot
 
 def test_a_pad_learns_by_a_key_and_a_move(ferry: Window, board: PadBoard, qtbot: QtBot) -> None:
     pads = ferry.session.pads
-    qtbot.keyClick(ferry, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(ferry, Qt.Key.Key_P, Qt.KeyboardModifier.AltModifier)
     assert pads.choosing
     # the key says what; nothing is done by it
     before = ferry.session.track.preparation

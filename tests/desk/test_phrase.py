@@ -102,7 +102,7 @@ def test_a_boundary_is_dragged_by_bars_and_undone(song: Window, qtbot: QtBot) ->
 def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot) -> None:
     before, grid = starts(song), song.session.track.grid
     song.session.player.seek(float(grid.time_at(before[1] + 17)))
-    press(song, qtbot, "S")
+    press(song, qtbot, "B")
     assert starts(song) == [*before[:2], before[1] + 16, *before[2:]]
     assert song.session.phrases.chosen == 2
     press(song, qtbot, "R")
@@ -113,7 +113,7 @@ def test_split_merge_role_letter_and_as_heard_by_key(song: Window, qtbot: QtBot)
     assert song.session.track.form.phrases[2].role == "break"
     assert song.session.phrases.chosen == 2
     press(song, qtbot, "Shift+R")
-    press(song, qtbot, "L")
+    press(song, qtbot, "Alt+R")
     assert song.session.track.form.phrases[2].letter != song.session.track.form.phrases[1].letter
     press(song, qtbot, "Alt+Left")
     assert starts(song)[2] == before[1] + 12
@@ -160,7 +160,7 @@ def test_the_key_of_the_music_goes_up_from_a_phrase_on(song: Window, qtbot: QtBo
 
 
 def test_a_line_of_words_is_kept_on_the_way_to_another_stage(song: Window, qtbot: QtBot) -> None:
-    press(song, qtbot, "E")
+    press(song, qtbot, "Shift+W")
     line = phrase(song).panel.line
     assert line.hasFocus()
     qtbot.keyClicks(line, "mind the break")
@@ -170,7 +170,7 @@ def test_a_line_of_words_is_kept_on_the_way_to_another_stage(song: Window, qtbot
     press(song, qtbot, "F4")
     s, first = song.session, song.session.track.row.id
     ferry = put(song, "Copper Ferry")
-    press(song, qtbot, "E")
+    press(song, qtbot, "Shift+W")
     qtbot.keyClicks(line, "quiet end")
     s.open(ferry)
     assert s.track.row.id == ferry and s.track.preparation.line == "" and line.text() != "quiet end"
@@ -219,7 +219,7 @@ def test_number_keys_set_cues_while_playing_and_hit_them_on_the_beat(
     # a standby cue, and one set anywhere
     player.pause()
     player.seek(float(grid.time_at(chorus + 33.3)))
-    press(song, qtbot, "N")
+    press(song, qtbot, "Alt+C")
     song.ask("snap", cue_edits.HALF)
     press(song, qtbot, "Shift+3")
     kinds = sorted((c.kind, c.beat) for c in song.session.track.preparation.cues)
@@ -261,7 +261,7 @@ def test_a_recipe_is_previewed_edited_applied_and_saved(song: Window, qtbot: QtB
     state, editor, panel = song.session.recipes, phrase(song).editor, phrase(song).panel
     state.folder = tmp_path / "recipes"
     panel.recipes.activated.emit(1)
-    press(song, qtbot, "G")
+    press(song, qtbot, "Q")
     assert editor.isVisible()
     assert [r.rule.where for r in editor.rows][3] == "each chorus"
     assert {c.role for c in phrase(song).ladder.ghosts} >= {"first beat", "chorus", "outro"}
@@ -317,7 +317,7 @@ def test_the_player_that_stands_in(song: Window, qtbot: QtBot, clock: FakeTime) 
     for k, role in ((0, "first beat"), (1, "verse"), (2, "chorus"), (4, "drop")):
         song.session.track.apply(cue_edits.add_cue, float(grid.time_at(starts(song)[k])), role=role)
     song.session.track.apply(cue_edits.set_kind, song.session.track.preparation.cues[1].id, "both")
-    press(song, qtbot, "P")
+    press(song, qtbot, "Alt+Q")
     assert page.isVisible()
     assert page.warning.text() == "Every cue is there on this player."
     qtbot.mouseClick(page.gears.button(1), Qt.MouseButton.LeftButton)
@@ -348,7 +348,7 @@ def test_the_player_that_stands_in(song: Window, qtbot: QtBot, clock: FakeTime) 
 def test_a_skip_is_heard_on_the_beat(song: Window, qtbot: QtBot, clock: FakeTime) -> None:
     grid, player = song.session.track.grid, song.session.player
     leave, enter = starts(song)[2], starts(song)[4]
-    press(song, qtbot, "K")
+    press(song, qtbot, "J")
     assert "16 bars are left out" in song.note.text.text()
     assert player.program.skip == pytest.approx((float(grid.time_at(leave)), float(grid.time_at(enter))))
     assert float(grid.beat_at(player.position)) == pytest.approx(leave - 8)
@@ -361,7 +361,7 @@ def test_a_skip_is_heard_on_the_beat(song: Window, qtbot: QtBot, clock: FakeTime
     assert pass_by(song, clock, 0.5) == pytest.approx(float(grid.time_at(enter)) + 1.0, abs=1e-3)
     player.seek(3.0)
     assert phrase(song).ladder.left_out is None
-    press(song, qtbot, "Q")
+    press(song, qtbot, "Shift+Q")
     assert phrase(song).skips.rows[0][0].isVisible()
 
 
@@ -369,7 +369,7 @@ def test_locked_tracks_refuse_and_keep_their_phrases(song: Window, qtbot: QtBot)
     before = song.session.track.form
     press(song, qtbot, "Ctrl+L")
     assert song.session.track.preparation.form == before, "what was locked stays, whatever is heard later"
-    for key in ("S", "R", "A", "C", "3"):
+    for key in ("B", "R", "A", "C", "3"):
         song.note.hide()
         press(song, qtbot, key)
         assert "locked" in song.note.text.text(), key
@@ -380,8 +380,8 @@ def test_locked_tracks_refuse_and_keep_their_phrases(song: Window, qtbot: QtBot)
 
 def test_keys_of_the_other_stage_say_where_they_belong(song: Window, qtbot: QtBot) -> None:
     grid = song.session.track.grid
-    press(song, qtbot, "U")
-    assert song.note.text.text().startswith("In Align, U is:")
+    press(song, qtbot, "Z")
+    assert song.note.text.text().startswith("In Align, Z is:")
     assert song.session.track.grid == grid
     press(song, qtbot, "F3")
     assert align(song).isVisible()
@@ -392,14 +392,14 @@ def test_keys_of_the_other_stage_say_where_they_belong(song: Window, qtbot: QtBo
 def test_an_empty_library_and_a_track_without_beats(window: Window, qtbot: QtBot) -> None:
     assert not window.header.tabs["phrase"].isEnabled()
     press(window, qtbot, "F4")
-    press(window, qtbot, "S")
+    press(window, qtbot, "B")
     track = put(window, "Lamplighter")
     window.session.open(track)
     assert phrase(window).isVisible()
     window.session.library.edit(track, "x", Preparation())
     window.session.open(track)
     assert "no bars yet" in phrase(window).ladder.message
-    for key in ("S", "Backspace", "R", "L", "O", "A", "K", "P", "G", "Up", "N", "3"):
+    for key in ("B", "Backspace", "R", "Alt+R", "O", "A", "J", "Q", "Alt+Q", "Up", "Alt+C", "3"):
         press(window, qtbot, key)
     assert window.session.track.preparation.cues == ()
 

@@ -41,6 +41,7 @@ class Command:
     typing : whether its key works while text is typed, too
     keys_in_list : the keys as lists show them: 'Shift+1 to 8' for eight commands; None for its own, "" to leave it out
     words_in_list : what stands beside them there; empty for its own words
+    is_own : whether a person chose its key
     """
 
     keys: str
@@ -53,6 +54,7 @@ class Command:
     typing: bool = False
     keys_in_list: str | None = None
     words_in_list: str = ""
+    is_own: bool = False
 
     @property
     def word(self) -> Word:
@@ -202,4 +204,10 @@ class Table:
 
 
 def _own_key(c: Command, keys: str) -> Command:
-    return attrs.evolve(c, keys=keys, keys_in_list=None, words_in_list="")
+    return attrs.evolve(c, keys=keys, keys_in_list=None, words_in_list="", is_own=True)
+
+
+def answering(commands: Iterable[Command], seen: str) -> Command | None:
+    """Which of the commands of one key answers in a stage: a person's own, then the stage's, then what all know."""
+    here = [c for c in commands if c.stage in ("", seen)]
+    return min(here, key=lambda c: (not c.is_own, c.stage != seen), default=None)

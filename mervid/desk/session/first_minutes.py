@@ -85,13 +85,13 @@ STEPS = (
     Step(
         marked("Hear two tracks together"), "rehearse",
         marked("Both tracks lie on one clock, one ink each. The tear line says by how many ms their beats fall apart."),
-        marked("Press L in Rehearse (F5): Copper Ferry leaves. Open Pontoon Static in the list, then G and Space."),
+        marked("Press U in Rehearse (F5): Copper Ferry leaves. Open Pontoon Static in the list, then G and Space."),
         marked("The open track leaves"), "leaves",
     ),
     Step(
         marked("Write a stick"), "deliver",
         marked("What a player can't do is said before anything is written; afterwards every file is read back."),
-        marked("Go to Deliver (F6), press F to choose an empty folder, then Ctrl+Enter to write."),
+        marked("Go to Deliver (F6), press Ctrl+Shift+O to choose an empty folder, then Ctrl+Enter to write."),
         marked("Choose a folder"), "folder",
     ),
 )  # fmt: skip

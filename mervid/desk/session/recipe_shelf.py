@@ -21,7 +21,7 @@ from .kept import Once
 from .messages import Messages
 from .open_track import OpenTrack
 
-IN_USE = "recipe in use"
+IN_USE = "recipe"
 """The name of the setting that holds the recipe in use, as TOML."""
 
 

@@ -25,7 +25,7 @@ from ..session.in_figures import InFigures
 from ..session.session import Session
 
 MOVE_KEYS = {Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End}
-EDIT_KEYS = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_F2}
+EDIT_KEYS = {Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Escape}
 SIDEWAYS_KEYS = {Qt.Key.Key_Left, Qt.Key.Key_Right}
 OwnKeys = list[tuple[QWidget, set[Qt.Key]]]
 """Widgets, and the keys that they keep from the window's commands."""

@@ -79,7 +79,7 @@ class Rows(QAbstractTableModel):
 
 
 class Table(QTableView):
-    """Enter goes to the row's time, F2 types, Delete removes where that can be."""
+    """Enter goes to the row's time, Shift+Enter types, Delete removes where that can be."""
 
     went = pyqtSignal(float)
     removed = pyqtSignal(int)

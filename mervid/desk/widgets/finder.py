@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..commands.command import Table
+from ..commands.letters import LETTERS, letter_of
 from ..theme.style import font
 from ..theme.tr import marked, tr
 from ..theme.words import Words
@@ -122,6 +123,8 @@ class KeySheet(QDialog):
             rows = [row for row in listed if row[0]]
             if rows:
                 parts.append((group, rows))
+        letters = {letter_of(keys) for _, rows in parts for keys, _ in rows}
+        parts.append((tr("Letters, in every stage"), [(k, tr(idea)) for k, idea in LETTERS.items() if k in letters]))
         parts.append((tr("By mouse"), [(tr(hand), tr(what)) for hand, what in (*mouse, *MOUSE)]))
         columns = QHBoxLayout(self)
         columns.setContentsMargins(18, 12, 18, 12)

@@ -11,9 +11,9 @@ from ..theme.words import Words
 
 
 class GuideStrip(QFrame):
-    """Emits `asked` with a request, `stage_wanted` where a step is done elsewhere."""
+    """Emits `stage_wanted` where a step is done elsewhere, then `asked` with that stage and a request."""
 
-    asked = pyqtSignal(str, object)
+    asked = pyqtSignal(str, str, object)
     stage_wanted = pyqtSignal(str)
 
     def __init__(self, minutes: FirstMinutes) -> None:
@@ -95,4 +95,4 @@ class GuideStrip(QFrame):
         step = self._minutes.step
         if step is not None:
             self.stage_wanted.emit(step.stage)
-            self.asked.emit(step.request, step.argument)
+            self.asked.emit(step.stage, step.request, step.argument)

@@ -66,7 +66,7 @@ class Header(QFrame):
             ("redo", "redo", tr("Redo"), tr("Redo (Ctrl+Shift+Z)")),
             ("export", "", tr("Hand over"), tr("Export or import beats")),
             ("lock", "lock", tr("Lock"), tr("Lock or unlock this track (Ctrl+L)")),
-            ("night", "night", "", tr("Day or night (Ctrl+N)")),
+            ("night", "night", "", tr("Light or dark theme (F8)")),
             ("pen", "", tr("Commands"), tr("Everything that can be done, with its keys (/ finds, F1 lists)")),
         ):
             row.addWidget(self._button(name, request, text, tip))

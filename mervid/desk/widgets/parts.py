@@ -4,24 +4,62 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHBoxLayout, QListWidget, QProgressBar, QPushButton, QWidget
 
 from ..theme.tr import tr
 from ..theme.words import Words, tip_of
 
 
 class KeepKeys(QObject):
-    """Lets a widget have keys that are shortcuts elsewhere."""
+    """Lets a widget have keys that are shortcuts elsewhere: with Ctrl or Alt only those that move in a list."""
 
     def __init__(self, widget: QWidget, keys: set[Qt.Key]) -> None:
         super().__init__(widget)
         self._keys = keys
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in self._keys:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._keeps(event):
             event.accept()
             return True
         return False
+
+    def _keeps(self, event: QKeyEvent) -> bool:
+        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        return event.key() in self._keys and (event.key() in MOVES or not event.modifiers() & others)
+
+
+MOVES = {
+    Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_Left, Qt.Key.Key_Right,
+}  # fmt: skip
+"""Keys that move in a list, also with Ctrl and Alt."""
+
+
+class EditByKey(QObject):
+    """Shift+Enter edits the current cell of a list or table: F2, which others use for that, is the first stage."""
+
+    def __init__(self, view: QAbstractItemView) -> None:
+        super().__init__(view)
+        self._view = view
+        view.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if not isinstance(event, QKeyEvent) or event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            return False
+        if event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier != Qt.KeyboardModifier.ShiftModifier:
+            return False
+        if event.type() == QEvent.Type.ShortcutOverride:
+            event.accept()
+            return True
+        if event.type() == QEvent.Type.KeyPress:
+            self._view.edit(self._view.currentIndex())
+            return True
+        return False
+
+
+def edit_by_click_and_key(view: QAbstractItemView) -> None:
+    """Let a cell be edited by a click on it once it is selected, by a double click, and by Shift+Enter."""
+    view.setEditTriggers(QAbstractItemView.EditTrigger.SelectedClicked | QAbstractItemView.EditTrigger.DoubleClicked)
+    EditByKey(view)
 
 
 def keep_editing_keys(editor: QWidget | None) -> QWidget | None:

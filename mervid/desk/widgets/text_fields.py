@@ -7,6 +7,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPlainTextEdit, QWidget
 
+_pending: set[TextField | TextBox] = set()
+"""The fields in which something was typed that is not saved yet."""
+
 
 class TextField(QLineEdit):
     """One line of text. `finished` carries what was typed, once.
@@ -21,20 +24,25 @@ class TextField(QLineEdit):
 
     def __init__(self, *, waits: bool = False) -> None:
         super().__init__()
+        self.textEdited.connect(lambda _: _pending.add(self))
         if waits:
             self.returnPressed.connect(self._enter)
         else:
             self.editingFinished.connect(self.finish)
 
     def _enter(self) -> None:
-        self.setModified(False)
+        self.forget()
         self.finished.emit(self.text())
 
     def finish(self) -> None:
         """Save what was typed, if anything was."""
         if self.isModified():
-            self.setModified(False)
-            self.finished.emit(self.text())
+            self._enter()
+
+    def forget(self) -> None:
+        """What was typed is used or saved: nothing is left to do with it."""
+        _pending.discard(self)
+        self.setModified(False)
 
     def show_text(self, text: str) -> None:
         """Show what is saved, unless other text is being typed."""
@@ -53,18 +61,27 @@ class TextBox(QPlainTextEdit):
     def __init__(self) -> None:
         super().__init__()
         self.setTabChangesFocus(True)
+        self.textChanged.connect(self._changed)
+
+    def _changed(self) -> None:
+        if self._modified():
+            _pending.add(self)
+
+    def _modified(self) -> bool:
+        document = self.document()
+        return document is not None and document.isModified()
 
     def finish(self) -> None:
         """Save what was typed, if anything was."""
         document = self.document()
         if document is not None and document.isModified():
             document.setModified(False)
+            _pending.discard(self)
             self.finished.emit(self.toPlainText())
 
     def show_text(self, text: str) -> None:
         """Show what is saved, unless other text is being typed."""
-        document = self.document()
-        if document is not None and not document.isModified() and text != self.toPlainText():
+        if not self._modified() and text != self.toPlainText():
             self.setPlainText(text)
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
@@ -83,10 +100,11 @@ def finish_typing(window: QWidget) -> None:
 
     Call this before the track, the stage or the library changes: what was typed belongs to what is shown now.
     """
-    for line in window.findChildren(TextField):
-        line.finish()
-    for box in window.findChildren(TextBox):
-        box.finish()
+    for pending in list(_pending):
+        if sip.isdeleted(pending):
+            _pending.discard(pending)
+        elif pending.window() is window:
+            pending.finish()
     field = window.focusWidget()
     # an editable choice holds the focus of its line
     typed_in = isinstance(field, QLineEdit | QPlainTextEdit) or (isinstance(field, QComboBox) and field.isEditable())

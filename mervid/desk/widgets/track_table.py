@@ -42,7 +42,7 @@ from ...store.track import Track
 from ..session.session import Session
 from ..theme.style import Theme
 from ..theme.tr import tr
-from .parts import keep_editing_keys
+from .parts import EditByKey, keep_editing_keys
 from .row_painter import COMPACT, ROOMY, RowPainter, State
 from .table_model import TableModel, dragged
 from .track_columns import COLUMNS, INDEX
@@ -82,7 +82,8 @@ class TrackTable(QTableView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        EditByKey(self)
         self.setItemDelegate(_Typing(self))
         self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
         self.setDefaultDropAction(Qt.DropAction.CopyAction)

@@ -124,8 +124,8 @@ class BeatCommands(AlignCommands):
         self.view.choose_pin(index)
         self.player.seek(max(0.0, grid.pins[index].time))
 
-    @command("Ctrl+,", "Nudge the chosen pin 1 ms earlier", PINS, -1.0)
-    @command("Ctrl+.", "Nudge the chosen pin 1 ms later", PINS, 1.0)
+    @command("Alt+Left", "Nudge the chosen pin 1 ms earlier", PINS, -1.0)
+    @command("Alt+Right", "Nudge the chosen pin 1 ms later", PINS, 1.0)
     def nudge(self, milliseconds: float) -> None:
         grid, index = self.track.grid, self.view.chosen_pin
         if grid is None:

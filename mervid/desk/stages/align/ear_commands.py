@@ -43,7 +43,7 @@ class EarCommands(AlignCommands):
 
     # tour
 
-    @command("Ctrl+T", "Tour: hear two bars at each place of the spot check", EAR, also="listen check metronome")
+    @command("Alt+Q", "Tour: hear two bars at each place of the spot check", EAR, also="listen check metronome")
     def tour(self, _: object) -> None:
         if self.track.grid is None:
             self.no_grid()
@@ -59,12 +59,12 @@ class EarCommands(AlignCommands):
     def to_fix(self, _: object) -> None:
         """On the tour: this place is wrong; it goes round until it is mended, and the tour waits."""
         if not self.session.listening.touring:
-            self.say.refused(tr("No tour is running: Ctrl+T begins one."))
+            self.say.refused(tr("No listening check is running: Alt+Q starts one."))
             return
         self.session.listening.end_tour(loop=True)
         name = self.session.spots.spots[self.session.spots.current].name
         self.say.done(
-            tr("Mend it here ({0}): drag hits onto the line, or nudge. It goes round; Ctrl+T goes on.").format(name)
+            tr("Mend it here ({0}): drag hits onto the line, or nudge. It goes round; Alt+Q goes on.").format(name)
         )
 
     # tapping

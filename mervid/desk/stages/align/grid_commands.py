@@ -32,21 +32,21 @@ class GridCommands(AlignCommands):
 
     @request
     def tempo_typed(self, _: object) -> None:
-        self.view.panel.tempo.setModified(False)
+        self.view.panel.tempo.forget()
         self.tempo(self.view.panel.tempo.text())
 
-    @command("G", "Round the tempo to a whole number", GRID, also="integer exact bpm")
+    @command("Shift+T", "Round the tempo to a whole number", GRID, also="integer exact bpm")
     def round(self, _: object) -> None:
         if self.track.apply(count_edits.round_tempo) and self.track.grid is not None:
             self.warn_if_off(tr("{0:.0f} BPM").format(self.track.grid.tempo_overall()))
 
-    @command("E", "Tempo from two downbeats: mark the first, then the last", GRID, also="bars between measure")
+    @command("Alt+D", "Tempo from two downbeats: mark the first, then the last", GRID, also="bars between measure")
     def two_points(self, _: object) -> None:
         """The first press marks a downbeat, the second another; then the bars between are asked for."""
         here, before = self.track.snap(self.player.position), self._first_point
         if before is None or abs(here - before) < 0.5:
             self._first_point = here
-            self.say.done(tr("First downbeat marked at {0:.3f} s. Go to a late one and press E there.").format(here))
+            self.say.done(tr("First downbeat marked at {0:.3f} s. Go to a late one, press Alt+D.").format(here))
             return
         first, last = sorted((before, here))
         self._first_point = None
@@ -87,7 +87,7 @@ class GridCommands(AlignCommands):
     def slide_beats(self, beats: object) -> None:
         self.track.apply(count_edits.slide_beats, beats)
 
-    @command("A", "Type how far a beat may stray", GRID, also="tolerance ms accuracy allowed")
+    @command("Alt+T", "Type how far a beat may stray", GRID, also="tolerance ms accuracy allowed")
     def tolerance(self, _: object) -> None:
         now = self.track.preparation.tolerance
         fields = (

@@ -78,7 +78,7 @@ class LookCommands(AlignCommands):
     def fix(self, finding: Finding) -> None:
         self.session.reports.use(finding)
 
-    @command("Ctrl+R", "Go back to what was heard", TRUST, also="reset revert start over analysis")
+    @command("Ctrl+Shift+R", "Go back to what was heard", TRUST, also="reset revert start over analysis")
     def revert(self, _: object) -> None:
         evidence = self.track.evidence
         if evidence is not None:
@@ -113,14 +113,14 @@ class LookCommands(AlignCommands):
 
     # views
 
-    @command("Y", "Half-beat lines on or off", LOOK, also="eighths off-beats")
+    @command("Alt+V", "Half-beat lines on or off", LOOK, also="eighths off-beats")
     def halves(self, _: object) -> None:
         on = not self.view.closeup.halves
         for view in (self.view.closeup, self.view.fold):
             view.halves = on
             view.refresh()
 
-    @command("R", "More bars a row in the fold", LOOK, also="two four eight bar fold")
+    @command("Shift+V", "More bars a row in the fold", LOOK, also="two four eight bar fold")
     def rows(self, _: object) -> None:
         self.view.pages.turn_to(FOLD)
         self.view.show_rows(ROWS[(ROWS.index(self.view.fold.bars) + 1) % len(ROWS)])

@@ -214,9 +214,9 @@ class AlignPanel(Panel):
         row.addWidget(self.tempo)
         row.addWidget(self._button(tr("Set"), "tempo-typed", None, tr("Use the typed tempo")))
         row.addWidget(
-            self._button(tr("Whole"), "round", None, tr("Round to a whole number, and hear what that costs (G)"))
+            self._button(tr("Whole"), "round", None, tr("Round to a whole number; the cost is shown (Shift+T)"))
         )
-        row.addWidget(self._button(tr("2 points"), "two-points", None, tr("Mark a downbeat early and one late (E)")))
+        row.addWidget(self._button(tr("2 points"), "two-points", None, tr("Mark an early and a late downbeat (Alt+D)")))
         column.addLayout(row)
         self._row(column, (
             ("÷ 2", "edit", grid_edits.halve, tr("Count every second beat")),
@@ -282,7 +282,7 @@ class AlignPanel(Panel):
 
     def _finish_part(self) -> None:
         for edit in self.part_edges:
-            edit.setModified(False)
+            edit.forget()
         self.asked.emit("part-typed", tuple(edit.text() for edit in self.part_edges))
 
     def show_part(self, part: tuple[float, float] | None) -> None:
@@ -308,7 +308,7 @@ class AlignPanel(Panel):
 
     def _cues(self, column: QVBoxLayout) -> None:
         row = QHBoxLayout()
-        hint = Words(tr("Enter jumps, F2 renames"))
+        hint = Words(tr("Enter jumps, Shift+Enter renames"))
         hint.setObjectName("faint")
         row.addWidget(hint)
         row.addStretch(1)

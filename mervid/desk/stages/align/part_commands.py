@@ -36,8 +36,8 @@ class PartCommands(AlignCommands):
         if b - a > 0.1:
             self.session.part.choose((a, b))
 
-    @command("Shift+T", "Listen again with tempi near the typed one", PART, TEMPO, also="tempo hint half double")
-    @command("Shift+E", "Listen again: this part is steady", PART, EVEN, also="even constant")
+    @command("Ctrl+Shift+T", "Listen again with tempi near the typed one", PART, TEMPO, also="tempo hint half double")
+    @command("Shift+S", "Listen again: this part is steady", PART, EVEN, also="even constant")
     @command("Shift+Z", "Listen again: no beats in this part", PART, QUIET, also="silence quiet break")
     @command("Shift+O", "Bars of this part count on from what comes before", PART, ALIKE, also="continue count")
     def part(self, kind: object) -> None:
@@ -49,7 +49,7 @@ class PartCommands(AlignCommands):
         value = 0.0
         if kind == TEMPO:
             # the tempo is used here: it does not become the tempo of the whole track later on
-            self.view.panel.tempo.setModified(False)
+            self.view.panel.tempo.forget()
             tempo = self.read(typed_values.tempo, self.view.panel.tempo.text())
             if tempo is None:
                 return
@@ -144,7 +144,7 @@ class PartCommands(AlignCommands):
             pass
         return grid.tempo_at(float(grid.time_at(part.first or 0.0)) + 0.01)
 
-    @command("U", "Ramp from one tempo to another over the part", PART, also="accelerate slow down ritardando")
+    @command("Alt+L", "Ramp from one tempo to another over the part", PART, also="accelerate slow down ritardando")
     def ramp(self, _: object) -> None:
         part, grid = self._edges(), self.track.preparation.grid
         if part is None or grid is None:

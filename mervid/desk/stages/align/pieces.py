@@ -20,7 +20,7 @@ from ....core.model.preparation import Preparation
 from ...theme.figures import clock
 from ...theme.tr import tr
 from ...theme.words import Words
-from ...widgets.parts import put_at_ends
+from ...widgets.parts import edit_by_click_and_key, put_at_ends
 from ...widgets.text_fields import TextBox
 
 CUE = Qt.ItemDataRole.UserRole
@@ -60,7 +60,7 @@ class ToleranceSlider(QWidget):
         self.slider.setPageStep(2)
         self.slider.setAccessibleName(tr("Tolerance {0}, ms").format(words))
         self.slider.setToolTip(
-            tr("How far a beat may stray {0}: drag to see what following would need (A types)").format(words)
+            tr("How far a beat may stray {0}: drag to see what following would need (Alt+T types)").format(words)
         )
         self.text = Words("")
         self.text.setMinimumWidth(36)
@@ -111,7 +111,7 @@ class Notes(TextBox):
 
 
 class Cues(QListWidget):
-    """The cues in order; Enter jumps, F2 renames, Delete deletes."""
+    """The cues in order; Enter jumps, Shift+Enter renames, Delete deletes."""
 
     jumped = pyqtSignal(str)
     renamed = pyqtSignal(str, str)
@@ -120,7 +120,7 @@ class Cues(QListWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName(tr("Cues"))
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        edit_by_click_and_key(self)
         self.setMinimumHeight(44)
         self._filling = False
         self._rows: list[tuple[Cue, str, float]] = []
@@ -146,7 +146,7 @@ class Cues(QListWidget):
         for cue, where, at in rows:
             item = QListWidgetItem(cue.name)
             item.setData(CUE, cue.id)
-            item.setToolTip(tr("{0}, {1}. Enter jumps, F2 renames, Del deletes.").format(where, clock(at, digits=3)))
+            item.setToolTip(tr("{0}, {1}. Enter jumps, Shift+Enter renames.").format(where, clock(at, digits=3)))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.addItem(item)
         put_at_ends(self, [f"{where}    {clock(at, digits=1)}" for _, where, at in rows])

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from ....store import facts
 from ...session.session import Session
 from ...theme.tr import tr
+from ...widgets.parts import edit_by_click_and_key
 from ..frame import EDIT_KEYS, MOVE_KEYS, SIDEWAYS_KEYS, OwnKeys, Stage
 from .beat_commands import BeatCommands
 from .ear_commands import EarCommands
@@ -107,6 +108,8 @@ class AlignStage(Stage):
 
     def own_keys(self) -> OwnKeys:
         v = self.view
+        for table in (v.tables.pins, v.tables.bars):
+            edit_by_click_and_key(table)
         return [
             (v.panel.cues, MOVE_KEYS | EDIT_KEYS),
             *((t, MOVE_KEYS | EDIT_KEYS) for t in (v.tables.pins, v.tables.bars, v.tables.spots)),

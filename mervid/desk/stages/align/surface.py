@@ -107,7 +107,7 @@ class AlignSurface(QWidget):
             b.setObjectName("plain")
             b.setCheckable(True)
             b.setChecked(n == 1)
-            b.setToolTip(f"{n} bar{'s' if n > 1 else ''} a row (R changes)")
+            b.setToolTip(f"{n} bar{'s' if n > 1 else ''} a row (Shift+V changes)")
             b.setAccessibleName(tr("{0} bars a row").format(n))
             self.bars.addButton(b, n)
             row.addWidget(b)

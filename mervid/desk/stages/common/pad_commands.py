@@ -20,7 +20,7 @@ class PadCommands(CommandSet):
     def __init__(self, session: Session, transport: Transport, show_board: Callable[[], None]) -> None:
         self.session, self.transport, self._show_board = session, transport, show_board
 
-    @command("Ctrl+P", "Learn a pad: say what, then move it", PROGRAM, also="midi controller map assign bind")
+    @command("Alt+P", "Learn a pad: say what, then move it", PROGRAM, also="midi controller map assign bind")
     def learn(self, _: object) -> None:
         self.session.pads.choose()
 
@@ -29,7 +29,7 @@ class PadCommands(CommandSet):
     def learn_level(self, level: Any) -> None:
         self.session.pads.teach(Lesson(level, pad_map.LEVELS[level]))
 
-    @command("Ctrl+Shift+P", "Pad board: pads, wheels and a fader in a window", PROGRAM, also="midi controller screen")
+    @command("Alt+Shift+P", "Pad board: pads, wheels and a fader in a window", PROGRAM, also="midi controller screen")
     def board(self, _: object) -> None:
         self._show_board()
 

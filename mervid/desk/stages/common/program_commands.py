@@ -14,7 +14,7 @@ from ...session.session import Session
 from ...theme.tr import tr
 from ...widgets import file_dialogs
 
-PRIVATE = {"folder", "export", "mixes", "stick", "straight", "geometry", "columns", "delays", "left"}
+PRIVATE = {"folder", "export", "mixes", "stick", "straight", "geometry", "columns", "delays", "left", "recipe"}
 """Settings that say where a person's files are, or nothing at all."""
 
 
@@ -28,6 +28,8 @@ class Frame(Protocol):
     def show_figures(self) -> None: ...
     def toggle_list(self) -> None: ...
     def toggle_night(self) -> None: ...
+    def show_page(self, stage: str, page: str) -> None: ...
+    def close(self) -> bool: ...
 
 
 class ProgramCommands(CommandSet):
@@ -65,6 +67,22 @@ class ProgramCommands(CommandSet):
     @command("F7", "The list at the left, or room for the pictures", PROGRAM, also="hide show sidebar tracks narrow")
     def list_seen(self, _: object) -> None:
         self.frame.toggle_list()
+
+    @command("Ctrl+S", "Save: everything is saved as you work", PROGRAM, also="write keep")
+    def save(self, _: object) -> None:
+        self.session.say.done(tr("Everything is saved as you work: there is nothing left to save."))
+
+    @command("Ctrl+P", "Print: the prep sheet", PROGRAM, also="paper pdf page")
+    def print_sheet(self, _: object) -> None:
+        self.frame.show_page("deliver", "paper")
+
+    @command("Ctrl+Q", "Quit", PROGRAM, also="exit end leave program")
+    def quit(self, _: object) -> None:
+        self.frame.close()
+
+    @command("Ctrl+W", "Close this window", PROGRAM, also="quit exit")
+    def close(self, _: object) -> None:
+        self.frame.close()
 
     @command("Ctrl+O", "Open recordings", PROGRAM, also="add file import music")
     def open(self, _: object) -> None:
@@ -104,6 +122,6 @@ class ProgramCommands(CommandSet):
             clipboard.setText(notes.report(titles, told))
             self.session.say.done(tr("A report is on the clipboard, ready to paste. It names no file and no track."))
 
-    @command("Ctrl+N", "Day or night", PROGRAM, also="dark light theme colours palette")
+    @command("F8", "Day or night", PROGRAM, also="dark light theme colours palette")
     def night(self, _: object) -> None:
         self.frame.toggle_night()

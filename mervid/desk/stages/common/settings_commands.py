@@ -43,7 +43,7 @@ class SettingsCommands(CommandSet):
         self.session, self.desk, self._parent = session, desk, parent
         self.dialog: SettingsDialog | None = None
 
-    @command("F9", "Settings", PROGRAM, also="preferences options configure sound device keys pads")
+    @command("Ctrl+,", "Settings", PROGRAM, also="preferences options configure sound device keys pads")
     def settings(self, page: object) -> None:
         if self.dialog is not None:
             self.dialog.raise_()

@@ -79,8 +79,8 @@ class TrackCommands(CommandSet):
         else:
             self.say.done(f"{shown.title} has no track {'after' if step > 0 else 'before'} this one.")
 
-    @command("Ctrl+Return", "The next track of the list that needs a person", LOOK, 1, also="doubt to do work down")
-    @command("Ctrl+Shift+Return", "The track before that needs a person", LOOK, -1, also="doubt to do work down")
+    @command("Ctrl+Shift+PgDown", "Next track to review", LOOK, 1, also="needs a person doubt work")
+    @command("Ctrl+Shift+PgUp", "Previous track to review", LOOK, -1, also="needs a person doubt work")
     def next_needing(self, step: int) -> None:
         row = self.track.row
         found = self.session.shown.next_needing(row.id if row is not None else None, step)

@@ -31,12 +31,12 @@ class OutCommands(CommandSet):
         self.session, self.view, self.say = session, view, session.say
         self.delivering = session.delivering
 
-    @command("Ctrl+1", "For a player: the list on a stick", WAYS, PLAYER, also="usb gear export")
-    @command("Ctrl+2", "On the stick: what a player finds", WAYS, STICK, also="simulated check")
-    @command("Ctrl+3", "Straighten: one steady tempo", WAYS, STRAIGHT, also="quantise render time")
-    @command("Ctrl+4", "Tags: what is known, into the files", WAYS, TAGS, also="write metadata id3")
-    @command("Ctrl+5", "Paper: a sheet for the booth", WAYS, PAPER, also="print pdf list")
-    @command("Ctrl+6", "Keep: the whole library as one file", WAYS, KEEP, also="backup restore copy")
+    @command("Alt+1", "For a player: the list on a stick", WAYS, PLAYER, also="usb gear export")
+    @command("Alt+2", "On the stick: what a player finds", WAYS, STICK, also="simulated check")
+    @command("Alt+3", "Straighten: one steady tempo", WAYS, STRAIGHT, also="quantise render time")
+    @command("Alt+4", "Tags: what is known, into the files", WAYS, TAGS, also="write metadata id3")
+    @command("Alt+5", "Paper: a sheet for the booth", WAYS, PAPER, also="print pdf list")
+    @command("Alt+6", "Keep: the whole library as one file", WAYS, KEEP, also="backup restore copy")
     def deliver_page(self, page: str) -> None:
         self.view.pages.turn_to(page)
 
@@ -72,7 +72,7 @@ class OutCommands(CommandSet):
         )
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder)))
 
-    @command("F", "Choose the folder or the stick", OUT, also="target directory usb")
+    @command("Ctrl+Shift+O", "Choose the folder or the stick", OUT, also="target directory usb")
     def folder(self, _: object) -> None:
         chosen = file_dialogs.folder(self.view, tr("Where is it written?"), "stick-at", self.delivering.out)
         if chosen is not None:
@@ -179,7 +179,7 @@ class StraightCommands(CommandSet):
         if chosen is not None:
             self.straightening.set_folder(chosen)
 
-    @command("Ctrl+Shift+S", "Straighten the open track", OUT, also="one tempo render")
+    @command("S", "Straighten the open track", OUT, also="one tempo render")
     def straighten(self, _: object) -> None:
         row = self.session.track.row
         if row is None:

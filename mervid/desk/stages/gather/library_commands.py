@@ -44,7 +44,7 @@ class LibraryCommands(CommandSet):
         self.view.search.line.clear()
         self.shown.ask(filters.Search(order=self.shown.search.order))
 
-    @command("P", "Only what needs a person, or all again", FIND, also="doubt waits findings to do")
+    @command("J", "Only what needs a person, or all again", FIND, also="doubt waits findings to do")
     def only_needing(self, _: object) -> None:
         self._toggle(Filter(filters.PERSON))
 
@@ -57,7 +57,7 @@ class LibraryCommands(CommandSet):
         middle = (track.tempo_low + track.tempo_high) / 2
         self._toggle(filters.near_tempo(middle, percent=4.0, of=track.title[:60]))
 
-    @command("K", "Only keys that fit the chosen track, or all again", FIND, also="harmonic match")
+    @command("Y", "Only keys that fit the chosen track, or all again", FIND, also="harmonic match")
     def only_key(self, _: object) -> None:
         track = filter_menu.reference(self.session)
         if track is None or not track.key:
@@ -76,11 +76,11 @@ class LibraryCommands(CommandSet):
     def next_leaf(self, _: object) -> None:
         self.view.panel.next_leaf()
 
-    @command("R", "Roomy or compact rows", LOOK, also="height cover picture")
+    @command("V", "Roomy or compact rows", LOOK, also="height cover picture")
     def roomy(self, _: object) -> None:
         self.view.table.set_roomy(not self.view.table.painter_of.roomy)
 
-    @command("A", "Which columns are seen", LOOK, also="table fields show hide")
+    @command("Shift+V", "Which columns are seen", LOOK, also="table fields show hide")
     def columns(self, _: object) -> None:
         menu = QMenu(self.view)
         self.view.table.fill_columns(menu)
@@ -96,12 +96,12 @@ class LibraryCommands(CommandSet):
 
     # words and keys
 
-    @command("F6", "Type the words of the chosen tracks", TAGS, also="edit tags title artists")
+    @command("Alt+Return", "Type the words of the chosen tracks", TAGS, also="edit tags title artists")
     def edit_tags(self, _: object) -> None:
         self.view.panel.turn(1)
         self.view.panel.tags.first_field()
 
-    @command("Shift+K", "Set the key of the chosen tracks", TAGS, also="harmony minor major")
+    @command("Shift+Y", "Set the key of the chosen tracks", TAGS, also="harmony minor major")
     def set_key(self, _: object) -> None:
         ids = self._chosen
         if ids:
@@ -140,7 +140,7 @@ class LibraryCommands(CommandSet):
     def redo(self, _: object) -> None:
         self.case.redo()
 
-    @command("H", "Hear the chosen tracks next", PROGRAM, also="queue first priority analyse")
+    @command("N", "Hear the chosen tracks next", PROGRAM, also="queue first priority analyse")
     def hear_next(self, _: object) -> None:
         for i in self._chosen:
             if not self.session.queue.pool.has(i) and self.session.library.track(i).state != READY:
@@ -204,7 +204,7 @@ class LibraryCommands(CommandSet):
         if not ids:
             return
         menu.addAction(tr("Work on it in Align  (Enter)"), lambda: self.enter_track(ids[0]))
-        menu.addAction(tr("Hear next  (H)"), lambda: self.hear_next(None))
+        menu.addAction(tr("Analyse next  (N)"), lambda: self.hear_next(None))
         menu.addAction(tr("Hear again"), lambda: self.hear_again(None))
         if any(self.session.queue.pool.has(i) for i in ids):
             menu.addAction(tr("Take out of the queue"), lambda: self.cancel(None))
@@ -215,8 +215,8 @@ class LibraryCommands(CommandSet):
             if shelf.kind == lists.LIST:
                 into.addAction(filter_menu.plain(shelf.name), lambda s=shelf: self.case.add(s.id, ids))
         into.setEnabled(bool(into.actions()))
-        menu.addAction(tr("Words…  (F6)"), lambda: self.edit_tags(None))
-        menu.addAction(tr("A key by hand…  (Shift+K)"), lambda: self.set_key(None))
+        menu.addAction(tr("Edit tags…  (Alt+Return)"), lambda: self.edit_tags(None))
+        menu.addAction(tr("Set key…  (Shift+Y)"), lambda: self.set_key(None))
         menu.addSeparator()
         menu.addAction(tr("Find missing files…"), lambda: self.find_files(None))
         menu.addAction(tr("Open its folder"), lambda: self.open_folder(None))

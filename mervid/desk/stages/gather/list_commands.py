@@ -30,7 +30,7 @@ class ListCommands(CommandSet):
         """The folder that is seen, for what is made new."""
         return self.shown.number if self.shown.kind == lists.FOLDER else 0
 
-    @command("Ctrl+Shift+L", "New list; with the chosen tracks in it", LISTS, also="playlist set make", typing=True)
+    @command("Ctrl+N", "New list; with the chosen tracks in it", LISTS, also="playlist set make", typing=True)
     def new_list(self, _: object) -> None:
         chosen = self.session.selection.ids if len(self.session.selection.ids) > 1 else []
 
@@ -44,7 +44,7 @@ class ListCommands(CommandSet):
         what = tr("New list of {0:,} tracks").format(len(chosen)) if chosen else tr("New list")
         self.view.ask_text(what, "Name", "", take)
 
-    @command("", "New folder for lists", LISTS, also="group nest")
+    @command("Ctrl+Shift+N", "New folder for lists", LISTS, also="group nest")
     def new_folder(self, _: object) -> None:
         self.view.ask_text(
             tr("New folder for lists"), "Name", "", lambda n: self.case.make(lists.FOLDER, n, parent=self._parent())
@@ -84,7 +84,7 @@ class ListCommands(CommandSet):
             QSettings().setValue("folder", name)
             self.session.folders.watch(Path(name))
 
-    @command("", "Look at all files: what is new, moved or missing", LISTS, also="rescan refresh watched folders")
+    @command("Ctrl+R", "Look at all files: what is new, moved or missing", LISTS, also="rescan refresh watched folders")
     def look_at_files(self, _: object) -> None:
         self.session.folders.look()
 
@@ -99,7 +99,7 @@ class ListCommands(CommandSet):
         held = [s for s in self.case.lists.all() if s.kind == lists.LIST]
         if not ids or not held:
             self.session.say.refused(
-                tr("Choose tracks first.") if held else tr("There is no list yet: Ctrl+Shift+L makes one.")
+                tr("Choose tracks first.") if held else tr("There is no playlist yet: Ctrl+N makes one.")
             )
             return
         menu = QMenu(self.view)
@@ -154,7 +154,7 @@ class ListCommands(CommandSet):
         where, kind, number = asked
         menu = QMenu(self.view)
         if number:
-            menu.addAction(tr("Rename  (F2)"), lambda: self.view.side.tree.edit_name(number))
+            menu.addAction(tr("Rename  (Shift+Enter)"), lambda: self.view.side.tree.edit_name(number))
             if kind == lists.LIST:
                 menu.addAction(tr("Write to a file…"), lambda: self.write_list(number))
             if kind == lists.FOLDER:

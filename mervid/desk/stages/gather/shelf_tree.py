@@ -35,6 +35,7 @@ from ...session.session import Session
 from ...theme.style import Theme, font
 from ...theme.tr import tr
 from ...widgets import file_dialogs, outward
+from ...widgets.parts import EditByKey
 from ...widgets.table_model import dragged
 from .shelf_painter import COUNT, FOLDER, HEAD, HINT, KIND, NUMBER, QUICK, WATCHED, ShelfPainter
 
@@ -72,7 +73,8 @@ class ShelfTree(QTreeWidget):
         self.setRootIsDecorated(False)
         self.setIndentation(12)
         self.setItemDelegate(ShelfPainter(self))
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        EditByKey(self)
         self.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -135,7 +137,7 @@ class ShelfTree(QTreeWidget):
                 by_number[s.id] = item
             waiting = [s for s in waiting if s.id not in by_number]
         if not rows:
-            self._hint(shelves, tr("Ctrl+Shift+L makes one; or drop a folder or a playlist here"))
+            self._hint(shelves, tr("Ctrl+N makes one; or drop a folder or a playlist here"))
         watched = self._head(tr("WATCHED FOLDERS"))
         folders = self._session.folders.folders()
         if not folders:
@@ -382,7 +384,7 @@ class ShelfSide(QFrame):
         self.new = QPushButton(tr("New…"))
         self.new.setToolTip(tr("A new list, a folder for lists, or a watched folder"))
         menu = QMenu(self.new)
-        menu.addAction(tr("List\tCtrl+Shift+L"), lambda: self.make_wanted.emit(lists.LIST))
+        menu.addAction(tr("List\tCtrl+N"), lambda: self.make_wanted.emit(lists.LIST))
         menu.addAction(tr("Folder for lists"), lambda: self.make_wanted.emit(lists.FOLDER))
         menu.addAction(tr("Watched folder…"), self.watch_wanted.emit)
         self.new.setMenu(menu)

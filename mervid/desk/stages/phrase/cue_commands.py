@@ -43,7 +43,7 @@ class CueCommands(PhraseStageCommands):
     def cue(self, free: object) -> None:
         self._set(HOT, cue_edits.FREE if free else self.choice.snap)
 
-    @command("N", "Set a standby cue", CUES, also="wait memory point marker")
+    @command("Alt+C", "Set a standby cue", CUES, also="wait memory point marker")
     def standby(self, _: object) -> None:
         self._set(STANDBY, self.choice.snap)
 
@@ -109,7 +109,7 @@ class CueCommands(PhraseStageCommands):
     def snap(self, snap: object) -> None:
         self.choice.choose_snap(str(snap))
 
-    @command("J", "Go round the loop of the chosen cue", CUES, also="repeat hear")
+    @command("Ctrl+Shift+J", "Go round the loop of the chosen cue", CUES, also="repeat hear")
     def hear_loop(self, _: object) -> None:
         cue = self.choice.cue
         loop = cue_edits.loop_of(self.track.preparation, cue) if cue is not None else None
@@ -121,7 +121,7 @@ class CueCommands(PhraseStageCommands):
 
     # the player that stands in
 
-    @command("P", "The player that stands in", CUES, also="gear hardware page")
+    @command("Alt+Q", "The player that stands in", CUES, also="gear hardware page")
     def player_page(self, _: object) -> None:
         self.view.pages.turn(PLAYER)
 

@@ -34,7 +34,7 @@ from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.base import small
 from ...widgets.choice import Choice
-from ...widgets.parts import heading
+from ...widgets.parts import edit_by_click_and_key, heading
 from ...widgets.text_fields import TextField
 from ..frame import Keys, Panel, asking
 
@@ -59,7 +59,7 @@ class _Badge(QStyledItemDelegate):
 
 
 class CueTable(QTableWidget):
-    """The cues in order of time; Enter goes there, F2 renames, Delete deletes."""
+    """The cues in order of time; Enter goes there, Shift+Enter renames, Delete deletes."""
 
     jumped = pyqtSignal(str)
     chosen = pyqtSignal(str)
@@ -73,7 +73,7 @@ class CueTable(QTableWidget):
         self.setHorizontalHeaderLabels(COLUMNS)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        edit_by_click_and_key(self)
         self.setShowGrid(False)
         self.setMinimumHeight(110)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -189,7 +189,7 @@ class PhrasePanel(Panel):
         column.addWidget(self.title)
         self.line = TextField()
         self.line.setAccessibleName(tr("The track in one line"))
-        self.line.setToolTip(tr("The track in one line: made from its form, or your own words; empty it for that (E)"))
+        self.line.setToolTip(tr("The track in one line: your words, or made from its form if empty (Shift+W)"))
         self.line.finished.connect(lambda text: self.asked.emit("line-written", text))
         column.addWidget(self.line)
         self.counting: dict[str, QPushButton] = {}
@@ -221,7 +221,7 @@ class PhrasePanel(Panel):
         self.role.textActivated.connect(lambda t: self.asked.emit("role", t))
         self.letter = TextField()
         self.letter.setAccessibleName(tr("Letter of the phrase"))
-        self.letter.setToolTip(tr("Phrases with the same letter are alike (L takes the next)"))
+        self.letter.setToolTip(tr("Phrases with the same letter are alike (Alt+R takes the next)"))
         self.letter.setMaximumWidth(44)
         self._letter_of = 0
         self.letter.finished.connect(lambda text: self.asked.emit("letter", (self._letter_of, text)))

@@ -21,7 +21,7 @@ class PhraseCommands(PhraseStageCommands):
 
     # phrases
 
-    @command("S", "Split: a phrase begins on the bar line at the playhead", PHRASES, also="section cut")
+    @command("B", "Split: a phrase begins on the bar line at the playhead", PHRASES, also="section cut")
     def split_here(self, _: object) -> None:
         grid = self.track.grid
         if grid is not None and self.edit_form(phrase_edits.split, float(grid.beat_at(self.player.position))):
@@ -84,7 +84,7 @@ class PhraseCommands(PhraseStageCommands):
         index, text = cast(tuple[int, str], typed)
         self.edit_form(phrase_edits.set_letter, index, text)
 
-    @command("L", "Next letter for the chosen phrase", PHRASES, also="alike same section")
+    @command("Alt+R", "Next letter for the chosen phrase", PHRASES, also="alike same section")
     def next_letter(self, _: object) -> None:
         form = self.track.form
         if form is None or self.choice.chosen >= len(form.phrases):
@@ -135,7 +135,7 @@ class PhraseCommands(PhraseStageCommands):
         if grid is not None:
             self.track.apply(phrase_edits.count_from_drop, None, float(grid.beat_at(self.player.position)))
 
-    @command("E", "Write the line of words", PHRASES, also="describe summary text")
+    @command("Shift+W", "Write the line of words", PHRASES, also="describe summary text")
     def line(self, _: object) -> None:
         self.view.panel.line.setFocus()
         self.view.panel.line.selectAll()
@@ -156,7 +156,7 @@ class PhraseCommands(PhraseStageCommands):
 
     # skips
 
-    @command("K", "Hear the next skip from chorus to chorus", PHRASES, also="jump")
+    @command("J", "Hear the next skip from chorus to chorus", PHRASES, also="jump")
     def try_skip(self, number: object) -> None:
         """Play two bars before a skip, and skip. Without a number: the next one ahead of the playhead."""
         grid, found = self.track.grid, self.view.ordered_skips()

@@ -113,7 +113,7 @@ class RecipeCommands(PhraseStageCommands):
 
     # a person's own habit
 
-    @command("Shift+G", "A recipe from the cues that you set by hand", CUES, also="learn habit automatic rules mine")
+    @command("Alt+A", "A recipe from the cues that you set by hand", CUES, also="learn habit automatic rules mine")
     def learn_habit(self, _: object) -> None:
         self.shelf.learn(self.session.work)
 
@@ -130,11 +130,11 @@ class RecipeCommands(PhraseStageCommands):
 
     # pages
 
-    @command("G", "The recipe in words", CUES, also="rules page edit")
+    @command("Q", "The recipe in words", CUES, also="rules page edit")
     def recipe_page(self, _: object) -> None:
         self.view.pages.turn(RECIPE)
 
-    @command("Q", "Skips", CUES, also="jump chorus page")
+    @command("Shift+Q", "Skips", CUES, also="jump chorus page")
     def skips_page(self, _: object) -> None:
         self.view.pages.turn(SKIPS)
 

@@ -161,7 +161,7 @@ class RecipePage(QWidget):
             (tr("From a file…"), tr("Take a recipe from a TOML file"), self.opened.emit),
             (
                 tr("From my cues…"),
-                tr("Read a recipe from the cues that you set by hand (Shift+G)"),
+                tr("Read a recipe from the cues that you set by hand (Alt+A)"),
                 self.habit_wanted.emit,
             ),
         ):

@@ -43,11 +43,11 @@ class PairCommands(CommandSet):
 
     # which two
 
-    @command("L", "The open track leaves", TWO, also="from here out going")
+    @command("U", "The open track leaves", TWO, also="from here out going")
     def leaves(self, _: object) -> None:
         self.pairing.hand_over()
 
-    @command("X", "Swap leaving and coming", TWO, also="exchange reverse")
+    @command("Alt+U", "Swap leaving and coming", TWO, also="exchange reverse")
     def swap(self, _: object) -> None:
         key = self.pairing.key
         if key is None or key[0] == key[1]:
@@ -55,7 +55,7 @@ class PairCommands(CommandSet):
             return
         self.pair((key[1], key[0]))
 
-    @command("O", "Next pair: the coming track leaves, the next of the list comes", TWO, also="go on hand over")
+    @command("N", "Next pair: the coming track leaves, the next of the list comes", TWO, also="go on hand over")
     def next_pair(self, _: object) -> None:
         row, shown = self.session.track.row, self.session.shown
         if row is None:
@@ -202,8 +202,8 @@ class PairCommands(CommandSet):
             )
         return self._move(tr("Land the drop"), goal, p.meeting)
 
-    @command("=", "Overlap twice as long", MEET, 1, also="longer bars")
-    @command("-", "Overlap half as long", MEET, -1, also="shorter bars")
+    @command("]", "Overlap twice as long", MEET, 1, also="longer bars")
+    @command("[", "Overlap half as long", MEET, -1, also="shorter bars")
     def length(self, step: int) -> None:
         met = self.pairing.wanted()
         if met is None:
@@ -255,7 +255,7 @@ class PairCommands(CommandSet):
         tempo = round(mean * (1 + MOST_STRETCH * (2 * self._faded - 1)), 1)
         self.pairing.alter(tr("A steady clock"), clock=STEADY, tempo=tempo)
 
-    @command("V", "Pitch held, or with the speed", EAR, also="varispeed key lock")
+    @command("Shift+S", "Pitch held, or with the speed", EAR, also="varispeed key lock")
     def pitch(self, _: object) -> None:
         m = self.pairing.meeting
         if m is not None:
@@ -318,19 +318,19 @@ class PairCommands(CommandSet):
 
     @command(",", "The coming track 1 ms earlier", EAR, -1.0, also="nudge push")
     @command(".", "The coming track 1 ms later", EAR, 1.0, also="nudge hold back")
-    @command("[", "The coming track 10 ms earlier", EAR, -10.0, also="nudge push")
-    @command("]", "The coming track 10 ms later", EAR, 10.0, also="nudge hold back")
+    @command("Shift+,", "The coming track 10 ms earlier", EAR, -10.0, also="nudge push")
+    @command("Shift+.", "The coming track 10 ms later", EAR, 10.0, also="nudge hold back")
     def nudge(self, by: Any) -> None:
         met = self.pairing.wanted()
         if met is not None:
             self.pairing.alter("Nudge", nudge=round(met.meeting.nudge + float(by), 1))
 
-    @command("0", "No nudge", EAR, also="reset")
+    @command("Backspace", "No nudge", EAR, also="reset")
     def no_nudge(self, _: object) -> None:
         if self.pairing.meeting is not None:
             self.pairing.alter(tr("No nudge"), nudge=0.0)
 
-    @command("U", "The nudge into the coming track's grid", EAR, also="slide keep")
+    @command("Shift+U", "The nudge into the coming track's grid", EAR, also="slide keep")
     def nudge_grid(self, _: object) -> None:
         self.pairing.slide_grid()
 
@@ -377,12 +377,12 @@ class PairCommands(CommandSet):
         """One of the two follows its recording from now on."""
         self.pairing.follow(side)
 
-    @command("Q", "Leaving track alone", EAR, LEAVING, also="solo")
+    @command("Shift+E", "Leaving track alone", EAR, LEAVING, also="solo")
     @command("E", "Coming track alone", EAR, COMING, also="solo")
     def solo(self, which: object) -> None:
         self.duet.set_solo(str(which))
 
-    @command("B", "Leaving left, coming right", EAR, also="split headphones")
+    @command("Alt+E", "Leaving left, coming right", EAR, also="split headphones")
     def split_ears(self, _: object) -> None:
         self.duet.set_split(not self.duet.split)
 

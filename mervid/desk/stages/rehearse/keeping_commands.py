@@ -28,7 +28,7 @@ class KeepingCommands(CommandSet):
     def forget_meeting(self, _: object) -> None:
         self.pairing.forget_kept()
 
-    @command("Ctrl+W", "Write the mix to a file", MEET, also="export render save flac wav audio")
+    @command("Ctrl+Shift+S", "Write the mix to a file", MEET, also="export render save flac wav audio")
     def write_mix(self, _: object) -> None:
         from ...widgets import file_dialogs
 
@@ -40,7 +40,7 @@ class KeepingCommands(CommandSet):
         if path is not None:
             self.session.mixes.write(path)
 
-    @command("Y", "Pairs of the list", NIGHT, also="matrix table plan night")
+    @command("Q", "Pairs of the list", NIGHT, also="matrix table plan night")
     def list_page(self, _: object) -> None:
         self.view.pages.turn(LIST)
 

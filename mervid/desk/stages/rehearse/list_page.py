@@ -33,7 +33,7 @@ from ...theme.style import Theme, aligned, font
 from ...theme.tr import tr
 from ...theme.words import Words, tip_of
 from ...views.pair_matrix import PairMatrix, Row
-from ...widgets.parts import heading
+from ...widgets.parts import edit_by_click_and_key, heading
 
 COLUMNS = ("", "LEAVES", "COMES", "SPEED", "FORETOLD", "GRIDS", "1 TEMPO", "HAND", "KEYS", "PHRASES", "VOICES", "NOTE")
 NOTE = len(COLUMNS) - 1
@@ -52,7 +52,7 @@ TIPS = (
     "Bars together on a player that follows variable grids, and ms within which 95 % of the beats are heard",
     "The same on a player with one tempo a track", "The same when tempo is matched and a hand starts it",
     "Whether their keys fit",
-    "Whether phrases begin together", "Bars in which both sing", "A note of your own: double-click, or F2",
+    "Whether phrases begin together", "Bars in which both sing", "A note of your own: double-click, or Shift+Enter",
 )  # fmt: skip
 
 
@@ -123,7 +123,7 @@ class Plan(QTableWidget):
         self.setHorizontalHeaderLabels(COLUMNS)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        edit_by_click_and_key(self)
         self.setShowGrid(False)
         self.setTabKeyNavigation(False)
         rows, columns = self.verticalHeader(), self.horizontalHeader()

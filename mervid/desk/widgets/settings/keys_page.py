@@ -137,7 +137,7 @@ class KeysPage(SettingsPage):
         now, changed = self.now, set(self.own)
         clashes = now.clashes()
         if clashes:
-            a, b = clashes[0]
+            a, b = sorted(clashes[0], key=lambda c: not c.is_own)
             more = tr(" {0} more such.").format(len(clashes) - 1) if len(clashes) > 1 else ""
             self.told.setText(
                 tr("{0} is two things: {1}, and {2}. The first of them answers.{3}").format(
@@ -151,10 +151,9 @@ class KeysPage(SettingsPage):
         ]  # fmt: skip
         if hidden:
             a, b = hidden[0]
+            there, other = (b, a) if b.is_own and not a.is_own else (a, b)
             self.told.setText(
-                tr("In {0}, {1} is {2}; elsewhere it is {3}.").format(
-                    self._titles[a.stage], a.keys, _small(a), _small(b)
-                )
+                tr("In {0}, {1} is {2}, not {3}.").format(self._titles[a.stage], a.keys, _small(there), _small(other))
             )
         else:
             own = len(self.own)

@@ -36,7 +36,7 @@ class PadsPage(SettingsPage):
             tr("What each pad does"), ((tr("Pad"), 150), (tr("Kind"), 64), (tr("What it does"), 0))
         )
         self.bindings.setMinimumHeight(230)
-        self.learn = button(tr("Learn a pad…"), tr("Say what it should do, then move it (Ctrl+P)"))
+        self.learn = button(tr("Learn a pad…"), tr("Say what it should do, then move it (Alt+P)"))
         self.learn.clicked.connect(lambda: self._ask("learn", None))
         self.faders = [
             button(tr("Learn a fader: {0}…").format(level), tr("{0}: then move a fader or a knob").format(words))
@@ -50,7 +50,7 @@ class PadsPage(SettingsPage):
         self.take.clicked.connect(self._take_file)
         self.write = button(tr("Write it to a file…"), tr("A readable file, for others with the same controller"))
         self.write.clicked.connect(self._write_file)
-        self.board = button(tr("Pad board"), tr("Pads, wheels and a fader in a window (Ctrl+Shift+P)"))
+        self.board = button(tr("Pad board"), tr("Pads, wheels and a fader in a window (Alt+Shift+P)"))
         self.board.clicked.connect(lambda: self._ask("board", None))
         self.row(
             tr("Controller"),

@@ -216,7 +216,7 @@ class MusicPage(SettingsPage):
         )
         self.row(
             tr("Elsewhere"),
-            tr("So far elsewhere. Both hold for tracks heard from now on; A in Align sets one track's."),
+            tr("So far elsewhere. Both hold for tracks heard from now on; Alt+T in Align sets one track's."),
             self.loose,
         )
         self.end()
@@ -267,7 +267,7 @@ class LookPage(SettingsPage):
         }
         self.look = OneOf([(k, words[k]) for k in settings.LOOKS], settings.look())
         self.look.activated.connect(lambda: self._use_look(str(self.look.currentData())))
-        self.row(tr("Day or night"), tr("Follows the desktop until you choose. Ctrl+N swaps."), self.look)
+        self.row(tr("Day or night"), tr("Follows the desktop until you choose. F8 swaps."), self.look)
         sizes = [(n, tr("{0} %   (text of {1:g} pt)").format(n, n / 10)) for n in settings.SIZES]
         self.scale = OneOf(sizes, settings.size())
         self.scale.activated.connect(lambda: settings.set_size(int(self.scale.currentData())))
