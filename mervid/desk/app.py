@@ -20,7 +20,7 @@ from ..store.schema import StoreError
 from . import names, settings
 from .desktop.attach import attach
 from .session.session import Session
-from .sole import Sole
+from .sole import NotTaken, Sole
 from .sound.player import Player
 from .stages import STAGES
 from .stages.frame import Stage
@@ -102,9 +102,16 @@ def run(files: list[Path], *, demo: bool) -> int:
         files = sorted(places.demo_folder().glob("*.ogg"))
     sole = Sole(places.data_folder() / "library.sqlite")
     first = sole.take()
-    if not first and sole.call(files):
-        print("mervid: your library is open in another window, which was asked to come to the front.", file=sys.stderr)
-        return 0
+    if not first:
+        try:
+            taken = sole.call(files)
+        except NotTaken as e:
+            print(f"mervid: {e}", file=sys.stderr)
+            return 2
+        if taken is not None:
+            took = f" It took {taken:,} {'name' if taken == 1 else 'names'} from here." if taken else ""
+            print(f"mervid: your library is open in another window, which came to the front.{took}", file=sys.stderr)
+            return 0
     library, problem = open_library(read_only=not first)
     player = Player(buffer_ms=settings.buffer_ms(), delays=settings.delays())
     session = Session(
