@@ -19,6 +19,7 @@ from ..store.library import Library
 from ..store.schema import StoreError
 from . import names, settings
 from .desktop.attach import attach
+from .placement import fit_first
 from .session.session import Session
 from .sole import NotTaken, Sole
 from .sound.player import Player
@@ -27,7 +28,7 @@ from .stages.frame import Stage
 from .theme import style
 from .theme.palette import DAY, NIGHT
 from .theme.tr import load
-from .window import Window
+from .window import LEAST, Window
 
 log = logging.getLogger(__name__)
 SWITCH_S = 0.0005
@@ -124,6 +125,7 @@ def run(files: list[Path], *, demo: bool) -> int:
     geometry = QSettings().value("geometry")
     if geometry is not None:
         window.restoreGeometry(geometry)
+    fit_first(window, LEAST)
     _guard(window)
     first_paint = _FirstPaint()
     window.installEventFilter(first_paint)

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from functools import partial
 
 import attrs
-from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -53,6 +53,8 @@ from .widgets.side import Side
 from .widgets.text_fields import finish_typing
 from .widgets.transport import Transport
 
+LEAST = QSize(960, 600)
+"""Px of the smallest window in which everything has room."""
 NARROW_PX = 1120
 """A window narrower than this has no room for the list beside pictures and panel."""
 COUNT_MS = 40
@@ -73,7 +75,7 @@ class Window(QMainWindow):
         self.setWindowTitle(tr("Mervid"))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.setMinimumSize(960, 600)
+        self.setMinimumSize(LEAST)
         self.transport, self.note = Transport(session), Note()
         self.board: PadBoard | None = None
         self._there = False
