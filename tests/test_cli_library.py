@@ -10,10 +10,11 @@ import sys
 import time
 from pathlib import Path
 
+import jsonschema
 import pytest
 import soundfile
 
-from mervid import cli, places
+from mervid import cli, formats, places
 from mervid.store import lists, others
 from mervid.store.library import Library
 from mervid.store.lists import Lists
@@ -53,12 +54,15 @@ def test_from_a_folder_to_all_that_is_known(home: Path, capsys: pytest.CaptureFi
     assert (code, out, err) == (0, "1 recordings, 0 of them new\n", "")
     code, out, _ = run(capsys, "list", "--where", "ledger tempo:80-95", "--json")
     (row,) = json.loads(out)
-    assert (code, row["title"], row["artists"], row["readiness"]) == (0, "Salt Ledger", "Odd Tonnage", "draft")
+    assert (code, row["title"], row["artists"], row["readiness"]) == (0, "Salt Ledger", ["Odd Tonnage"], "draft")
     code, out, _ = run(capsys, "list", "--tsv", "--sort", "tempo:down")
     names, *rows = [line.split("\t") for line in out.splitlines()]
     assert [r[names.index("title")] for r in rows] == ["01 Buoy Signal - Static", "Salt Ledger", "broken"]
     code, out, _ = run(capsys, "show", str(home / "records" / "Salt Ledger.ogg"), "--json")
     told = json.loads(out)
+    schema = json.loads((Path(formats.__file__).parent / "schema" / "track.json").read_text())
+    for name, value in (("listed", row), ("shown", told)):
+        jsonschema.Draft4Validator({**schema["definitions"][name], "$schema": schema["$schema"]}).validate(value)
     facts, _ = heard_demo("Salt Ledger")
     truth = json.loads((places.demo_folder() / "Salt Ledger.json").read_text("utf-8"))
     assert told["length"] == pytest.approx(facts.duration, abs=1e-3)
@@ -142,3 +146,13 @@ def test_an_edit_while_recordings_are_added_is_kept(home: Path) -> None:
     assert len(shelves.all()) == made
     assert made > 3
     assert others.announced(library.path) > 0
+
+
+def test_every_field_of_the_schema_is_in_the_documents() -> None:
+    schema = json.loads((Path(formats.__file__).parent / "schema" / "track.json").read_text())
+    page = (Path(__file__).parent.parent / "docs" / "formats.md").read_text()
+    for part in schema["definitions"].values():
+        for name, field in part["properties"].items():
+            assert f"`{name}`" in page, name
+            for inner, value in field.get("items", {}).get("properties", {}).items():
+                assert f"`{name}[].{inner}` | " in page and value["description"] in page, inner

@@ -15,7 +15,7 @@ from .. import places
 from ..core.errors import MervidError, Refused
 from ..core.library import filters
 from ..core.library.filters import Order, Search
-from ..core.library.tags import FIELDS
+from ..core.library.tags import FIELDS, names_of
 from ..core.sound.names import shown
 from ..jobs.gathering import branch, gather
 from ..store import lists, moves, others, search, tagging
@@ -200,7 +200,7 @@ def known(library: Library, track: Track) -> dict[str, Any]:
     return {
         "path": str(track.path).encode("utf-8", "surrogateescape").decode("utf-8", "replace"),
         "title": track.title,
-        "artists": track.artists,
+        "artists": names_of(track.artists),
         "album": track.album,
         "genre": track.genre,
         "year": track.year or None,
@@ -242,7 +242,7 @@ def show(library: Library, path: Path, *, as_json: bool) -> int:
         return 0
     for name, value in out.items():
         if value not in (None, "", []):
-            print(f"{name}\t{value if not isinstance(value, list) else len(value)}")
+            print(f"{name}\t{_in_a_line(value)}")
     return 0
 
 
@@ -331,7 +331,7 @@ def show_all(library: Library, options: argparse.Namespace) -> int:
     else:
         for r in rows:
             tempo = f"{r['tempo']:.2f} BPM" if r["tempo"] else ""
-            said = f"{r['artists']} – {r['title']}" if r["artists"] else r["title"]
+            said = f"{', '.join(r['artists'])} – {r['title']}" if r["artists"] else r["title"]
             print(
                 "  ".join(
                     x for x in (said, tempo, r["key"] or "", r["readiness"], "missing" if r["missing"] else "") if x
@@ -340,7 +340,16 @@ def show_all(library: Library, options: argparse.Namespace) -> int:
     return 0
 
 
+def _in_a_line(value: Any) -> object:
+    """A value of `show`: names as they are, of longer things how many there are."""
+    if not isinstance(value, list):
+        return value
+    return ", ".join(value) if all(isinstance(x, str) for x in value) else len(value)
+
+
 def _cell(value: Any) -> str:
+    if isinstance(value, list):
+        value = ", ".join(value)
     text = "" if value is None else str(value).lower() if isinstance(value, bool) else str(value)
     return " ".join(text.split())
 

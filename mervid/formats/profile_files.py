@@ -115,9 +115,22 @@ def own() -> tuple[list[Profile], list[str]]:
 
 
 def named(text: str) -> Profile:
-    """The profile of a name, or in a file. Raises `FormatError` where there is none."""
+    """The profile of a name, of a file's name such as '2-three-hot-cues', or in a file.
+
+    Raises
+    ------
+    FormatError
+        There is none.
+    """
     path = Path(text)
-    if path.suffix == ENDING or path.is_file():
+    if path.is_file():
+        return load(path)
+    stem = path.name.removesuffix(ENDING)
+    if path.name == text:
+        for folder in (own_folder(), shipped_folder()):
+            if (folder / f"{stem}{ENDING}").is_file():
+                return load(folder / f"{stem}{ENDING}")
+    if path.suffix == ENDING:
         return load(path)
     known = [*own()[0], *shipped()]
     wanted = text.casefold()

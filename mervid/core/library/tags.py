@@ -111,6 +111,15 @@ def checked(name: str, text: str) -> str | int:
     return 0 if name in WHOLE else plain
 
 
+def names_of(text: str) -> list[str]:
+    """The names in a text of several, as `artists` holds them: separated by commas or semicolons, each once.
+
+    >>> names_of("Tern & Tiller, Odd Tonnage; Tern & Tiller"), names_of("")
+    (['Tern & Tiller', 'Odd Tonnage'], [])
+    """
+    return list(dict.fromkeys(name for part in re.split(r"[,;]\s+", text) if (name := part.strip())))
+
+
 def common(tags: Iterable[Tags], name: str) -> tuple[str, bool]:
     """What all of them say in a field, and whether they differ."""
     values = {getattr(t, name) for t in tags}

@@ -286,8 +286,12 @@ class CloseUp(PinView):
         p.setFont(small())
         p.setPen(pal.color("faint"))
         span = f"{self.span:.1f} s" if self.span >= 1 else f"{self.span * 1000:.0f} ms"
-        box = QRectF(self.width() - 96, 0, 90, TOP)
-        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, tr("{0} wide").format(span))
+        words = tr("{0} wide").format(span)
+        width = p.fontMetrics().horizontalAdvance(words) + 12
+        box = QRectF(self.width() - width, 0, width, TOP)
+        # the name of a phrase that begins there goes under it
+        p.fillRect(box, pal.color("paper"))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _draw_phrases(self, p: QPainter, start: float, stop: float) -> None:
         """A double line where a phrase begins, with what it is."""

@@ -32,7 +32,7 @@ def state_word(t: Track) -> str:
         return tr("missing")
     if t.state == FAILED:
         return tr("failed")
-    return t.readiness if t.state == READY else tr("not heard")
+    return t.readiness if t.state == READY else tr("not analysed")
 
 
 def state_words(t: Track) -> str:
@@ -76,7 +76,7 @@ def rate(t: Track) -> str:
 
 COLUMNS = (
     Column("at", "At", 50, lambda t: "", "When it is played, in a list that says when it begins", right=True),
-    Column("readiness", "State", 82, state_word, "How far its preparation is; a wedge: it waits for you"),
+    Column("readiness", "State", 106, state_word, "How far its preparation is; a wedge: it waits for you"),
     Column("title", "Title", 158, lambda t: t.title),
     Column("artists", "Artists", 108, lambda t: t.artists),
     Column("tempo", "Tempo", 92, tempo, "BPM; a range where it wanders", right=True),
