@@ -6514,6 +6514,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>not analysed</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>file missing</source>
         <translation type="unfinished" />
     </message>
