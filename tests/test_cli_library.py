@@ -15,11 +15,13 @@ import pytest
 import soundfile
 
 from mervid import cli, formats, places
+from mervid.core.model import preparation
 from mervid.store import lists, others
 from mervid.store.library import Library
 from mervid.store.lists import Lists
 from mervid.store.undo import Undo
 from tests.conftest import heard_demo
+from tests.desk.conftest import keep_heard
 
 
 @pytest.fixture
@@ -156,3 +158,42 @@ def test_every_field_of_the_schema_is_in_the_documents() -> None:
             assert f"`{name}`" in page, name
             for inner, value in field.get("items", {}).get("properties", {}).items():
                 assert f"`{name}[].{inner}` | " in page and value["description"] in page, inner
+
+
+def test_a_recipe_is_applied_to_many_tracks_and_undone(home: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """A playlist of two tracks, one of them locked: shown first, placed, reported, undone; nothing else is touched."""
+    library = Library(home / "data" / "library.sqlite")
+    names = ("Pontoon Static", "Lamplighter")
+    ids = [
+        keep_heard(library, home / "cache", places.demo_folder() / f"{n}.ogg", places.demo_folder() / f"{n}.ogg")
+        for n in names
+    ]
+    shelves = Lists(library, Undo(library))
+    shelves.add(shelves.make(lists.LIST, "Gig"), ids)
+    locked = preparation.set_readiness(library.history(ids[1]).preparation, preparation.LOCKED)
+    library.replace(ids[1], locked)
+    how = ("cues", "Gig", "--recipe", "Every 16 bars")
+    code, out, _ = run(capsys, *how, "--dry-run", "--json")
+    seen = json.loads(out)
+    assert code == 1 and [r["changed"] for r in seen] == [False, False]
+    assert seen[0]["placed"] > 1 and seen[1]["problems"] == ["it is locked"]
+    assert library.history(ids[0]).preparation.cues == ()
+    code, out, _ = run(capsys, *how, "--json")
+    made = json.loads(out)
+    assert code == 1 and [r["changed"] for r in made] == [True, False]
+    placed = library.history(ids[0]).preparation.cues
+    assert len(placed) == made[0]["placed"] == seen[0]["placed"]
+    assert [c["beat"] for c in made[0]["cues"]] == [c["beat"] for c in seen[0]["cues"]]
+    code, out, err = run(capsys, "cues", "--undo")
+    assert (code, out) == (0, "1 tracks undone\n")
+    assert library.history(ids[0]).preparation.cues == ()
+    for words, says in (
+        (("cues", "--undo"), "no run"),
+        (("cues", "Gig"), "--recipe is missing"),
+        (("cues", "Gig", "--recipe", "none such"), "there is no recipe 'none such'"),
+        (("cues", "No list", "--recipe", "Every 16 bars"), "there is no list"),
+        (("cues", "Gig", "--recipe", "Every 16 bars", "--sure", "7"), "not a probability"),
+    ):
+        code, out, err = run(capsys, *words)
+        assert code == 2 and says in err and out == "" and err.count("\n") == 1, words
+    library.close()

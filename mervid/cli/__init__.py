@@ -42,6 +42,7 @@ COMMANDS = {
     "list": Command("library", "List the tracks of the library."),
     "show": Command("library", "All that is known of one track."),
     "lists": Command("library", "The lists and standing searches of the library."),
+    "cues": Command("cueing", "Place cues by a recipe in many tracks of the library; --undo undoes the last run."),
     "straighten": Command("straightening", "Render recordings anew at one steady tempo, and hear the result."),
     "tag": Command("tagging", "Write what is known of recordings into their tags."),
     "deliver": Command("delivering", "Write a list into a folder or onto a stick, for a kind of player."),
