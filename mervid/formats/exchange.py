@@ -39,7 +39,7 @@ MOST_BYTES = 64 << 20
 
 @attrs.frozen
 class Subject:
-    """What is handed over: a preparation, what was heard, and the recording it belongs to."""
+    """What is exported: a preparation, what was detected, the recording it belongs to, its key and probability."""
 
     preparation: Preparation
     evidence: Evidence | None
@@ -47,6 +47,7 @@ class Subject:
     duration: float
     source: Path
     rate: int
+    key: tuple[str, float] | None = None
 
     @property
     def form(self) -> Form | None:
@@ -135,6 +136,7 @@ def export_text(what: Subject, *, as_jams: bool) -> str:
             stop=stop,
             form=form,
             line=phrase_edits.line_of(p, form),
+            key=what.key,
         )
     times, _, position = grid.listed(start, stop)
     return beatlist.write(times, position)

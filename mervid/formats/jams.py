@@ -1,9 +1,9 @@
 """JAMS, a JSON form for annotated music (Humphrey et al., ISMIR 2014), written and read directly.
 
-Five annotations: `beat`, `beat_position`, `tempo` (a value for each span), `segment_open` (phrases) and `tag_open` (a
-tag for each cue). The file is checked against the published schema that ships beside this module. JAMS measures may not
-be negative, so a lead-in is counted up from measure 0; the sandbox keeps pins, meter marks, cues and phrases as they
-are, for an exact return.
+Six annotations: `beat`, `beat_position`, `tempo` (a value for each span), `segment_open` (phrases), `tag_open` (a tag
+for each cue), and `key_mode` where the key is known, with its probability as confidence. The file is checked against
+the published schema that ships beside this module. JAMS measures may not be negative, so a lead-in is counted up from
+measure 0; the sandbox keeps pins, meter marks, cues and phrases as they are, for an exact return.
 """
 
 from __future__ import annotations
@@ -39,6 +39,10 @@ class Contents:
     line: str = ""
 
 
+CHECKED = {"beat", "beat_position", "tempo", "tag_open", "segment_open", "key_mode"}
+"""The namespaces whose values are checked against their published schemas."""
+
+
 @cache
 def _schema(name: str) -> dict[str, Any]:
     return dict(json.loads(resources.files(__package__).joinpath("schema", f"{name}.json").read_text("utf-8")))
@@ -54,7 +58,7 @@ def check(document: Any) -> None:
         jsonschema.Draft4Validator(_schema("jams_schema")).validate(document)
         for annotation in document["annotations"]:
             name = annotation["namespace"]
-            if name not in {"beat", "beat_position", "tempo", "tag_open", "segment_open"}:
+            if name not in CHECKED:
                 continue
             rule = _schema(name)[name]["value"]
             validator = jsonschema.Draft4Validator({"type": "array", "items": rule})
@@ -73,6 +77,7 @@ def write(
     stop: float,
     form: Form | None = None,
     line: str = "",
+    key: tuple[str, float] | None = None,
 ) -> str:
     """A preparation as JAMS text, with the beats of its grid from `start` to `stop`, s.
 
@@ -80,6 +85,7 @@ def write(
     ----------
     form : the phrases that are shown, kept or heard
     line : the line of words that is shown, kept as `words` for whoever reads it
+    key : the key, as 'E minor', and its probability, 1 where a person set it; None where it is not known
 
     Raises
     ------
@@ -110,6 +116,7 @@ def write(
                 [observed(x.start, x.text, x.end - x.start) for x in labels.of(grid, form, ())],
             ),
             annotation("tag_open", [observed(c.at(grid), c.name) for c in preparation.cues]),
+            *([annotation("key_mode", [_key(*key, duration)])] if key is not None else []),
         ],
         "sandbox": {
             SANDBOX: {
@@ -125,6 +132,11 @@ def write(
     }
     check(document)
     return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)
+
+
+def _key(name: str, chance: float, duration: float) -> dict[str, Any]:
+    """The key of a whole track as an observation: 'E minor' is 'E:minor' there."""
+    return observed(0.0, name.replace(" ", ":"), duration) | {"confidence": chance}
 
 
 def about(title: str, duration: float) -> dict[str, Any]:

@@ -112,7 +112,13 @@ def each(path: Path) -> Iterator[tuple[str, bytes]]:
             try:
                 what = side(library, track)
                 subject = exchange.Subject(
-                    what.preparation, what.evidence, track.title, track.duration, track.path, track.rate
+                    what.preparation,
+                    what.evidence,
+                    track.title,
+                    track.duration,
+                    track.path,
+                    track.rate,
+                    track.known_key,
                 )
                 text = exchange.export_text(subject, as_jams=True)
             except MervidError:

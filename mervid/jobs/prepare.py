@@ -8,6 +8,7 @@ from pathlib import Path
 
 import attrs
 
+from ..core.character.describe import describe
 from ..core.cues import recipe_places, recipes
 from ..core.cues.recipes import Recipe
 from ..core.edits import grid_edits
@@ -51,7 +52,9 @@ def prepare(path: Path, out: Path, recipe: Recipe | None, progress: Callable[[fl
         form = phrase_edits.form_of(p, evidence, facts.duration)
         p, outcome = recipes.work_out(p, recipe, recipe_places.place_of(evidence, grid, form, facts.duration))
         remarks += [f"{title}: not placed: {problem}" for problem in outcome.problems]
-    what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate)
+    like = describe(evidence, facts.duration, grid)
+    key = (like.key, like.key_chance) if like.key else None
+    what = exchange.Subject(p, evidence, title, facts.duration, path, facts.rate, key)
     written: list[str] = []
     for ending in (exchange.JAMS, exchange.BEATS):
         try:

@@ -72,6 +72,11 @@ class Track:
     seconds: float = 0.0
 
     @property
+    def known_key(self) -> tuple[str, float] | None:
+        """The key and its probability, 1 where a person set it; None where it is not known."""
+        return (self.key, 1.0 if self.own_key else self.key_chance) if self.key else None
+
+    @property
     def duration(self) -> float:
         """Length in s; 0 until decoded."""
         return self.frames / self.rate if self.rate else 0.0

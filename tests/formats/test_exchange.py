@@ -173,3 +173,13 @@ def test_a_grid_from_few_beats() -> None:
     grid = beatlist.to_grid(np.array([1.0, 1.5]), np.array([0, 0]))
     assert grid.tempi.tolist() == [120.0]
     assert len(beats_heard(np.arange(3.0)).downbeats) == 1
+
+
+@pytest.mark.parametrize(("key", "value"), [(("E minor", 0.63), "E:minor"), (("Bb major", 1.0), "Bb:major")])
+def test_the_key_goes_along_as_a_published_namespace_has_it(key: tuple[str, float], value: str) -> None:
+    text = jams.write(made(), title="x", duration=55.0, start=0.0, stop=49.0, key=key)
+    (found,) = (a for a in json.loads(text)["annotations"] if a["namespace"] == "key_mode")
+    assert found["data"] == [{"time": 0.0, "duration": 55.0, "value": value, "confidence": key[1]}]
+    # what the schema of the namespace doesn't know is refused
+    with pytest.raises(FormatError, match="JAMS schema"):
+        jams.write(made(), title="x", duration=55.0, start=0.0, stop=49.0, key=("H purple", 0.5))

@@ -35,7 +35,7 @@ def _export(track: OpenTrack, path: Path) -> None:
     t = track.row
     if t is None:
         return
-    what = Subject(track.preparation, track.evidence, t.title, track.duration, t.path, t.rate)
+    what = Subject(track.preparation, track.evidence, t.title, track.duration, t.path, t.rate, t.known_key)
     known = sources_at(track, path)
     if exchange.form_of_name(path.name) == exchange.WAVE:
         track.say.done(tr("Writing {0} …").format(path.name))
