@@ -12,7 +12,7 @@ from ..core.errors import FormatError
 from ..core.sound.decoding import SUFFIXES
 from ..core.sound.names import shown
 from ..formats import playlist, safe_file
-from ..store.lists import Branch
+from ..store.lists import DEEPEST, Branch
 
 _NAMED = 3
 
@@ -69,7 +69,8 @@ class Lot:
 def walk(paths: Iterable[Path], lot: Lot, *, folders_too: bool = False) -> Iterator[Path]:
     """The same one after the other, as they are found; a file may come more than once."""
     for path in paths:
-        if path.is_dir():
+        # asked so, a name that no disk can hold is no folder and raises nothing
+        if os.path.isdir(path):
             found = []
             for f in _below(path, lot.remarks):
                 found.append(f)
@@ -85,14 +86,17 @@ def walk(paths: Iterable[Path], lot: Lot, *, folders_too: bool = False) -> Itera
             yield path
 
 
-def _tree(folder: Path, files: list[Path]) -> FileList:
-    """A folder's recordings, by the folders they lie in."""
-    own = tuple(f for f in files if f.parent == folder)
+def _tree(folder: Path, files: list[Path], depth: int = 0) -> FileList:
+    """A folder's recordings, by the folders they lie in; what lies deeper than lists nest is with the deepest."""
     below: dict[str, list[Path]] = {}
+    own: list[Path] = []
     for f in files:
-        if f.parent != folder:
+        if f.parent == folder or depth >= DEEPEST:
+            own.append(f)
+        else:
             below.setdefault(f.relative_to(folder).parts[0], []).append(f)
-    return FileList(shown(folder), own, tuple(_tree(folder / name, some) for name, some in below.items()))
+    lists = tuple(_tree(folder / name, some, depth + 1) for name, some in below.items())
+    return FileList(shown(folder), tuple(own), lists)
 
 
 def branch(of: FileList, numbers: Mapping[Path, int]) -> Branch:
@@ -104,25 +108,24 @@ def branch(of: FileList, numbers: Mapping[Path, int]) -> Branch:
 def _below(folder: Path, remarks: list[str]) -> Iterator[Path]:
     seen: set[tuple[int, int]] = set()
     closed: list[Path] = []
-
-    def walk(here: Path) -> Iterator[Path]:
+    due = [folder]
+    while due:
+        here = due.pop()
         try:
             state = here.stat()
             if (state.st_dev, state.st_ino) in seen:
-                return
+                continue
             seen.add((state.st_dev, state.st_ino))
             with os.scandir(here) as entries:
-                found = sorted(((e.name, e.is_dir()) for e in entries), key=lambda e: (e[1], e[0]))
+                found = sorted((e.is_dir(), e.name) for e in entries)
         except OSError:
             closed.append(here)
-            return
-        for name, is_folder in found:
-            if is_folder:
-                yield from walk(here / name)
-            elif os.path.splitext(name)[1].lower() in SUFFIXES and not name.startswith(safe_file.PART):
+            continue
+        # files of a folder come first, then its folders by name: a stack gives the last one first
+        due += [here / name for is_folder, name in reversed(found) if is_folder]
+        for is_folder, name in found:
+            if not is_folder and os.path.splitext(name)[1].lower() in SUFFIXES and not name.startswith(safe_file.PART):
                 yield here / name
-
-    yield from walk(folder)
     if closed:
         remarks.append(f"{_count(len(closed), 'folder')} can't be read: {_names(closed)}.")
 

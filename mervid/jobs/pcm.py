@@ -118,9 +118,10 @@ class Writer:
 def clear_unfinished(folder: Path) -> None:
     """Delete what a killed worker left half written."""
     for f in (folder / "pcm").glob("writing-*.part"):
-        # another Mervid may be writing just now
-        if not Path("/proc", f.stem.removeprefix("writing-")).exists():
-            f.unlink(missing_ok=True)
+        # another Mervid may be writing just now: the name says which process
+        if not Path("/proc", f.stem.split("-")[1]).exists():
+            with contextlib.suppress(OSError):
+                f.unlink()
 
 
 def files(folder: Path) -> list[Path]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -78,3 +79,25 @@ def test_folders_become_lists_of_their_own(tmp_path: Path) -> None:
     assert [(x.name, len(x.files), [y.name for y in x.below]) for x in one.below] == [
         ("disc 1", 1, []), ("disc 2", 1, ["deeper"]),
     ]  # fmt: skip
+
+
+def test_a_tree_of_a_thousand_folders_and_names_no_disk_holds(tmp_path: Path) -> None:
+    """1,100 folders deep, and more; too long a name stands for itself, and opening it says what is wrong."""
+    here = os.open(tmp_path, os.O_RDONLY)
+    for _ in range(1100):
+        os.mkdir("d", dir_fd=here)
+        there = os.open("d", os.O_RDONLY, dir_fd=here)
+        os.close(here)
+        here = there
+    os.close(here)
+    for k in range(3):
+        deep = tmp_path.joinpath(*["d"] * (20 * k))
+        (deep / f"{k}.flac").write_bytes(b"fLaC")
+    found = gather([tmp_path, Path("/" + "x" * 300), Path("/" + "y/" * 3000)], folders_too=True)
+    assert [f.name for f in found.files[:3]] == ["0.flac", "1.flac", "2.flac"]
+    depth, one = 0, found.lists[0]
+    while one.below:
+        depth, one = depth + 1, one.below[0]
+    assert depth <= 12 and len(one.files) == 2
+    # pytest can't remove so deep a tree
+    subprocess.run(["rm", "-rf", str(tmp_path / "d")], check=True)

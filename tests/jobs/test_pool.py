@@ -278,8 +278,10 @@ def test_the_cache_forgets_what_was_used_longest_ago(tmp_path: Path, monkeypatch
     # a file of another length is another decoder's: not used
     assert pcm.load(tmp_path, "new", 999) is None
     (tmp_path / "pcm" / "writing-999999999.part").write_bytes(b"half")
+    (tmp_path / "pcm" / "writing-999999999-open.part").write_bytes(b"half")
+    (tmp_path / "pcm" / f"writing-{os.getpid()}-open.part").write_bytes(b"half, by a living process")
     pcm.clear_unfinished(tmp_path)
-    assert not list((tmp_path / "pcm").glob("*.part"))
+    assert [f.name for f in (tmp_path / "pcm").glob("*.part")] == [f"writing-{os.getpid()}-open.part"]
 
 
 def test_a_folder_that_cannot_hold_a_cache(tmp_path: Path) -> None:
