@@ -26,7 +26,7 @@ from .sound.player import Player
 from .stages import STAGES
 from .stages.frame import Stage
 from .theme import style
-from .theme.palette import DAY, NIGHT
+from .theme.palette import DAY, NIGHT, use_role_colours
 from .theme.tr import load
 from .window import LEAST, Window
 
@@ -60,6 +60,7 @@ def make_window(session: Session, stages: Sequence[type[Stage]] = STAGES) -> Win
     style.load_fonts()
     palette = NIGHT if style.is_night(settings.look()) else DAY
     style.ground(app, palette)
+    use_role_colours(settings.role_colours())
     session.player.set_calm(settings.calm())
     window = Window(session, stages)
     style.apply(app, palette)

@@ -204,3 +204,14 @@ def own_keys() -> dict[str, str]:
 def set_own_keys(keys: Mapping[str, str]) -> None:
     """Keep a person's own keys."""
     QSettings().setValue("keys", json.dumps(dict(sorted(keys.items()))))
+
+
+def role_colours() -> dict[str, str]:
+    """A person's own colours by the role of a cue, as '#rrggbb'."""
+    kept = _json("role colours", {})
+    return {str(k): str(v) for k, v in kept.items()} if isinstance(kept, dict) else {}
+
+
+def set_role_colours(own: Mapping[str, str]) -> None:
+    """Save a person's own colours."""
+    QSettings().setValue("role colours", json.dumps(dict(own)))

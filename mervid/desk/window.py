@@ -332,6 +332,12 @@ class Window(QMainWindow):
         self.header.dress()
         self.transport.dress()
 
+    def redraw(self) -> None:
+        """Draw everything again: colours of roles have changed."""
+        self.session.track.shown_changed.emit()
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
     def toggle_night(self) -> None:
         """Swap paper for slate; the desktop is followed no more."""
         self.use_look(settings.NIGHT if Theme.palette is DAY else settings.DAY)

@@ -6006,6 +6006,54 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Cue colours</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Reset all</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>All colours that the program comes with</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>All roles</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Letters and shapes of the roles stay as they are.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Choose a colour for this role</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Reset</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>The colour that the program comes with</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Flags, phrase view, prep sheet and player preview</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Colour of {0}</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0}: contrast with the background is {1:.1f}:1. Choose a colour with at least 3:1.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>{0} and {1} look alike. Choose colours farther apart.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Pages of settings</source>
         <translation type="unfinished" />
     </message>

@@ -14,9 +14,10 @@ from mervid import cli
 from mervid.core.pads.messages import CONTROL, NOTE, Control
 from mervid.desk import settings
 from mervid.desk.stages.common.settings_commands import SettingsCommands
-from mervid.desk.theme import style
-from mervid.desk.theme.palette import DAY, NIGHT
+from mervid.desk.theme import palette, style
+from mervid.desk.theme.palette import DAY, NIGHT, role_inks
 from mervid.desk.theme.style import Theme
+from mervid.desk.widgets.settings.cue_colours_page import CueColoursPage
 from mervid.desk.widgets.settings.dialog import SettingsDialog
 from mervid.desk.widgets.settings.keys_page import KeysPage, name_of
 from mervid.desk.widgets.settings.pads_page import PadsPage
@@ -239,3 +240,33 @@ def test_config_shows_where_all_lies(tmp_path: Path, capsys, monkeypatch: pytest
     told = json.loads(capsys.readouterr().out)
     assert told["places"]["maps of pads"] == str(tmp_path / "data" / "pads")
     assert not (tmp_path / "data" / "library.sqlite").exists()
+
+
+def test_a_role_has_a_colour_of_ones_own(ferry: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    """Chosen, seen in a view at once, warned of where it can't be seen or told apart, there again, and reset."""
+    ferry.ask("settings", "Cue colours")
+    page = next(iter(ferry.findChildren(CueColoursPage)))
+    before = role_inks(Theme.palette, "drop")[0].name()
+    drawn = align(ferry).overview.grab().toImage()
+    ferry.ask("cue", False)
+    cue = ferry.session.track.preparation.cues[0]
+    assert cue.role == "own"
+    marked = align(ferry).overview.grab().toImage()
+    assert marked != drawn
+    page.set_colour("own", "#c71585")
+    assert role_inks(Theme.palette, "own")[0].name() == "#c71585"
+    assert align(ferry).overview.grab().toImage() != marked
+    assert page.problems() == []
+    page.set_colour("drop", Theme.palette.paper)
+    assert "contrast with the background is 1.0:1" in page.warning.text()
+    page.set_colour("drop", "#c71686")
+    assert "Drop and own look alike" in page.warning.text() or "Own and drop look alike" in page.warning.text()
+    assert settings.role_colours() == {"own": "#c71585", "drop": "#c71686"}
+    qtbot.mouseClick(page.resets["drop"], LEFT)
+    assert role_inks(Theme.palette, "drop")[0].name() == before
+    # what a damaged file of settings says is passed over
+    palette.use_role_colours({"drop": "no colour", "no role": "#112233"})
+    assert role_inks(Theme.palette, "drop")[0].name() == before
+    qtbot.mouseClick(page.all, LEFT)
+    assert settings.role_colours() == {} and page.warning.text() == ""
+    assert align(ferry).overview.grab().toImage() == marked

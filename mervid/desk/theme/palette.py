@@ -5,10 +5,13 @@ The limits are those of WCAG 2.2 AA, success criteria 1.4.3 and 1.4.11; a test c
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
 
 import attrs
 from PyQt6.QtGui import QColor
+
+from .colour import contrast
 
 
 @attrs.frozen
@@ -117,9 +120,31 @@ _LIGHTER = 0.55
 """At night a role's hue is mixed with so much white, so that its shape stands out of the slate."""
 
 
+_own: dict[str, str] = {}
+"""A person's own hues, by role."""
+_changes: list[int] = []
+
+
+def use_role_colours(own: Mapping[str, str]) -> None:
+    """Use a person's own hues for roles from now on, as '#rrggbb'; the rest keep the program's."""
+    _own.clear()
+    _own.update({role: hue for role, hue in own.items() if role in ROLES and QColor(hue).isValid()})
+    role_inks.cache_clear()
+    _changes.append(len(_changes))
+
+
+def role_state() -> int:
+    """How often colours of roles were changed: kept pictures that show them are drawn again then."""
+    return len(_changes)
+
+
 @lru_cache(maxsize=64)
 def role_inks(palette: Palette, role: str) -> tuple[QColor, QColor]:
     """The hue of a cue's role, and what is written on it."""
+    if role in _own:
+        hue = QColor(_own[role])
+        # whichever can be read better on it
+        return hue, max((QColor("#ffffff"), QColor("#101418")), key=lambda ink: contrast(hue, ink))
     hue = QColor(ROLES.get(role, ROLES["own"])[0])
     if palette.name == "day":
         return hue, QColor("#ffffff")

@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter,
 from PyQt6.QtWidgets import QWidget
 
 from ...core.arrays import Floats
-from ..theme.palette import Palette, letter_of, role_inks
+from ..theme.palette import Palette, letter_of, role_inks, role_state
 from ..theme.style import Theme, font
 
 # room for words left of what spans the whole track
@@ -121,7 +121,7 @@ class Backdrop:
     def draw(self, p: QPainter, view: QWidget, key: object, paint: Callable[[QPainter], None]) -> None:
         """Draw the kept picture, made anew by `paint` when `key`, size or screen changed."""
         ratio = view.devicePixelRatioF()
-        full = (key, view.width(), view.height(), ratio, Theme.palette.name)
+        full = (key, view.width(), view.height(), ratio, Theme.palette.name, role_state())
         if self._pixmap is None or self._key != full:
             pixmap = QPixmap(view.size() * ratio)
             pixmap.setDevicePixelRatio(ratio)
@@ -234,7 +234,7 @@ class View(QWidget):
     def paint_ground(self, p: QPainter, seen: QRect) -> None:
         """What `draw` paints, from the kept picture, as far as it is `seen`."""
         ratio = self.devicePixelRatioF()
-        state = (self.size(), ratio, self.palette_.name)
+        state = (self.size(), ratio, self.palette_.name, role_state())
         if self._layer is None or self._layer_of != state:
             self._layer, self._layer_of = QPixmap(self.size() * ratio), state
             self._layer.setDevicePixelRatio(ratio)

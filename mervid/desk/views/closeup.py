@@ -17,6 +17,7 @@ from ...core.model.form import Form
 from ...core.model.preparation import Preparation
 from ...core.sound.decoding import Kept
 from ...core.sound.waveform import BASE, Waveform, columns, exact_columns
+from ..theme.palette import role_state
 from ..theme.tr import tr
 from .base import PinView, bars_image, draw_flag, draw_lines, picture, small
 from .drift_trace import draw_pin
@@ -222,7 +223,7 @@ class CloseUp(PinView):
             self._heard = self._marked = None
             super().paint_ground(p, seen)
             return
-        heard = (self.span, self.size(), self.devicePixelRatioF(), self.palette_.name)
+        heard = (self.span, self.size(), self.devicePixelRatioF(), self.palette_.name, role_state())
         marks = (heard, self.preparation, self.form, self.chosen, self.halves)
         if self._marks != marks:
             self._marks, self._moves = marks, 0

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from ....core.model.tempo_range import TempoRange
 from ...commands.command import PROGRAM, CommandSet, Table, command
 from ...session.session import Session
+from ...widgets.settings.cue_colours_page import CueColoursPage
 from ...widgets.settings.dialog import SettingsDialog
 from ...widgets.settings.keys_page import KeysPage
 from ...widgets.settings.pads_page import PadsPage
@@ -32,6 +33,7 @@ class Desk(Protocol):
     def use_keys(self) -> None: ...
     def use_look(self, look: str) -> None: ...
     def use_range(self, wanted: TempoRange | None) -> None: ...
+    def redraw(self) -> None: ...
 
 
 class SettingsCommands(CommandSet):
@@ -55,6 +57,7 @@ class SettingsCommands(CommandSet):
             WorkPage(s),
             MusicPage(s, desk.use_range),
             LookPage(s, desk.use_look),
+            CueColoursPage(desk.redraw),
             KeysPage(desk.usual, desk.titles(), desk.use_keys),
             PadsPage(s.pads, lambda: desk.table, desk.ask),
             KeepPage(s, self._away),
