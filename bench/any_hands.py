@@ -50,7 +50,7 @@ class Hands:
         while self.session.queue.pool.busy:
             self.wait(0.05)
         self.ids = [t.id for t in self.session.library.tracks()]
-        self.keys = [c.keys for c in self.window.table.commands if c.keys]
+        self.keys = [c.keys for c in self.window.table.commands if c.keys and c.name not in ("quit", "close")]
         self.shutting = QTimer()
         self.shutting.timeout.connect(self.shut)
         self.shutting.start(300)
@@ -130,7 +130,7 @@ class Hands:
         if self.chance.random() < 0.5:
             self.session.open(one)
             return f"open {one}"
-        self.window.ask("pair", (one, two))
+        self.window.ask_of("rehearse", "pair", (one, two))
         return f"pair {one} {two}"
 
     def stage(self) -> str:

@@ -108,7 +108,7 @@ def main() -> None:
         ferry = next(t.id for t in session.library.tracks() if t.title == "Copper Ferry")
         session.open(ferry)
         spin(lambda: session.reports.fresh)
-        window.ask("fit", "follow")
+        window.ask_of("align", "fit", "follow")
         spin(lambda: session.reports.fresh)
         for key in window.stages:
             window.go_to_stage(key)

@@ -76,7 +76,7 @@ def _play(home: Path, minutes: float, two: bool) -> None:
     if two:
         window.go_to_stage("rehearse")
         numbers = {t.title: t.id for t in window.session.library.tracks()}
-        window.ask("pair", (numbers["Copper Ferry"], numbers["Slack Water"]))
+        window.ask_of("rehearse", "pair", (numbers["Copper Ferry"], numbers["Slack Water"]))
         spin(lambda: session.pairing.judged is not None and player.program is not None)
         # both pitches held, both basses parted: the dearest there is
         session.pairing.alter("As dear as it can be", clock="steady", tempo=114.7, swap=8)

@@ -122,7 +122,7 @@ def frames_and_stalls(home: Path) -> None:
     for title in (tracks[0].stem, "long"):
         session.open(next(t.id for t in window.session.library.tracks() if t.title == title))
         spin(lambda: len(session.offers.found) == 2)
-        window.ask("fit", "follow")
+        window.ask_of("align", "fit", "follow")
         spin(lambda: len(session.offers.found) == 2)
         grid = session.track.preparation.grid
         assert grid is not None

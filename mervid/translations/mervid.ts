@@ -5666,6 +5666,10 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Keys</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Edits of this track</source>
         <translation type="unfinished" />
     </message>
@@ -6010,19 +6014,15 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Flags, phrase view, prep sheet and player preview use these. Letters and shapes stay.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>Reset all</source>
         <translation type="unfinished" />
     </message>
     <message>
         <source>All colours that the program comes with</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>All roles</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Letters and shapes of the roles stay as they are.</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -6038,11 +6038,11 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Flags, phrase view, prep sheet and player preview</source>
+        <source>Colour of {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Colour of {0}</source>
+        <source>Reset the colour of {0}</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -6059,10 +6059,6 @@ Your files are only read, never changed. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A.
     </message>
     <message>
         <source>What you choose holds at once.</source>
-        <translation type="unfinished" />
-    </message>
-    <message>
-        <source>Keys</source>
         <translation type="unfinished" />
     </message>
     <message>

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import itertools
 
-from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QDialog,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
+    QScrollArea,
+    QStyle,
     QVBoxLayout,
     QWidget,
 )
@@ -95,6 +98,9 @@ class Finder(QDialog):
 
 
 Rows = tuple[str, list[tuple[str, str]]]
+FRAME = QSize(16, 48)
+"""Px that a title bar and borders take; common practice, no source."""
+LONGEST_KEY, GESTURE_PX = 18, 116
 
 
 def _thirds(parts: list[Rows]) -> list[list[Rows]]:
@@ -124,11 +130,14 @@ class KeySheet(QDialog):
             if rows:
                 parts.append((group, rows))
         letters = {letter_of(keys) for _, rows in parts for keys, _ in rows}
-        parts.append((tr("Letters, in every stage"), [(k, tr(idea)) for k, idea in LETTERS.items() if k in letters]))
+        # at the beginning: who knows the idea of a letter finds the rest
+        parts.insert(0, (tr("Letters, in every stage"), [(k, tr(LETTERS[k])) for k in LETTERS if k in letters]))
         parts.append((tr("By mouse"), [(tr(hand), tr(what)) for hand, what in (*mouse, *MOUSE)]))
-        columns = QHBoxLayout(self)
-        columns.setContentsMargins(18, 12, 18, 12)
-        columns.setSpacing(22)
+        sheet = QWidget()
+        sheet.setObjectName("paper")
+        columns = QHBoxLayout(sheet)
+        columns.setContentsMargins(12, 10, 12, 10)
+        columns.setSpacing(12)
         for column in _thirds(parts):
             grid, used = self._column(columns), 0
             for group, rows in column:
@@ -139,15 +148,34 @@ class KeySheet(QDialog):
                 for keys, words in rows:
                     for place, text in enumerate((keys, words)):
                         label = Words(text)
-                        label.setFont(font(8.5, bold=place == 0))
+                        label.setFont(font(8, bold=place == 0))
+                        if place == 0 and len(text) > LONGEST_KEY:
+                            # a gesture in words: else it would make its column as wide as itself
+                            label.setWordWrap(True)
+                            label.setFixedWidth(GESTURE_PX)
                         grid.addWidget(label, used, place)
                     used += 1
+        scroll = QScrollArea()
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(sheet)
+        scroll.setWidgetResizable(True)
+        scroll.setAccessibleName(tr("Keys"))
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scroll)
+        # as large as the sheet, where the screen has room for it
+        screen, style = parent.screen(), self.style()
+        wanted = sheet.sizeHint()
+        if style is not None:
+            wanted += QSize(1, 0) * style.pixelMetric(QStyle.PixelMetric.PM_ScrollBarExtent)
+        self.resize(wanted if screen is None else wanted.boundedTo(screen.availableSize() - FRAME))
 
     @staticmethod
     def _column(columns: QHBoxLayout) -> QGridLayout:
         box = QVBoxLayout()
         table = QGridLayout()
-        table.setHorizontalSpacing(12)
+        table.setHorizontalSpacing(8)
         table.setVerticalSpacing(1)
         box.addLayout(table)
         box.addStretch(1)

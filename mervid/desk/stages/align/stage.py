@@ -60,6 +60,8 @@ class AlignStage(Stage):
         v.overview.part_chosen.connect(s.part.choose)
         v.overview.dropped.connect(beats.let_go)
         v.overview.dropped.connect(lambda: s.part.choose(s.part.value))
+        for table in (v.tables.pins, v.tables.bars):
+            edit_by_click_and_key(table)
         v.overview.zones_moving.connect(lambda z, t: self.ask("zones", (z, t, False)))
         v.overview.zones_placed.connect(lambda z, t: self.ask("zones", (z, t, True)))
         v.fold.hovered.connect(self.reading)
@@ -108,8 +110,6 @@ class AlignStage(Stage):
 
     def own_keys(self) -> OwnKeys:
         v = self.view
-        for table in (v.tables.pins, v.tables.bars):
-            edit_by_click_and_key(table)
         return [
             (v.panel.cues, MOVE_KEYS | EDIT_KEYS),
             *((t, MOVE_KEYS | EDIT_KEYS) for t in (v.tables.pins, v.tables.bars, v.tables.spots)),

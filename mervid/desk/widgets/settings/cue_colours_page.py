@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QPushButton
+from PyQt6.QtWidgets import QColorDialog, QGridLayout, QPushButton
 
 from ... import settings
 from ...theme import palette
@@ -15,7 +15,7 @@ from ...theme.palette import ROLES, letter_of, role_inks
 from ...theme.style import Theme
 from ...theme.tr import tr
 from ...theme.words import Words
-from .page import SettingsPage, button
+from .page import NAME_PX, SettingsPage, button
 
 
 class CueColoursPage(SettingsPage):
@@ -30,19 +30,32 @@ class CueColoursPage(SettingsPage):
         self.warning = Words("")
         self.warning.setObjectName("warn")
         self.warning.setWordWrap(True)
+        about = Words(tr("Flags, phrase view, prep sheet and player preview use these. Letters and shapes stay."))
+        about.setObjectName("faint")
+        about.setWordWrap(True)
+        self.column.addWidget(about)
         self.column.addWidget(self.warning)
-        for role in ROLES:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(5)
+        for line, role in enumerate(ROLES):
             swatch = button("", tr("Choose a colour for this role"))
             swatch.setFixedWidth(120)
             swatch.clicked.connect(partial(self.choose, role))
             reset = button(tr("Reset"), tr("The colour that the program comes with"))
             reset.clicked.connect(partial(self.set_colour, role, ""))
             self.swatches[role], self.resets[role] = swatch, reset
-            self.row(role.capitalize(), tr("Flags, phrase view, prep sheet and player preview"), swatch, reset)
-        every = button(tr("Reset all"), tr("All colours that the program comes with"))
-        every.clicked.connect(self.reset_all)
-        self.all = every
-        self.row(tr("All roles"), tr("Letters and shapes of the roles stay as they are."), every)
+            swatch.setAccessibleName(tr("Colour of {0}").format(role))
+            reset.setAccessibleName(tr("Reset the colour of {0}").format(role))
+            name = Words(role.capitalize())
+            name.setFixedWidth(NAME_PX)
+            for place, widget in enumerate((name, swatch, reset)):
+                grid.addWidget(widget, line, place)
+        self.all = button(tr("Reset all"), tr("All colours that the program comes with"))
+        self.all.clicked.connect(self.reset_all)
+        grid.addWidget(self.all, len(ROLES), 2)
+        grid.setColumnStretch(3, 1)
+        self.column.addLayout(grid)
         self.end()
         self._show()
 
