@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import subprocess
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -81,9 +82,18 @@ def test_folders_become_lists_of_their_own(tmp_path: Path) -> None:
     ]  # fmt: skip
 
 
-def test_a_tree_of_a_thousand_folders_and_names_no_disk_holds(tmp_path: Path) -> None:
+@pytest.fixture
+def deep(tmp_path: Path) -> Iterator[Path]:
+    """A folder that may hold a tree too deep for pytest to remove."""
+    folder = tmp_path / "deep"
+    folder.mkdir()
+    yield folder
+    subprocess.run(["rm", "-rf", str(folder)], check=True)
+
+
+def test_a_tree_of_a_thousand_folders_and_names_no_disk_holds(deep: Path) -> None:
     """1,100 folders deep, and more; too long a name stands for itself, and opening it says what is wrong."""
-    here = os.open(tmp_path, os.O_RDONLY)
+    here = os.open(deep, os.O_RDONLY)
     for _ in range(1100):
         os.mkdir("d", dir_fd=here)
         there = os.open("d", os.O_RDONLY, dir_fd=here)
@@ -91,13 +101,10 @@ def test_a_tree_of_a_thousand_folders_and_names_no_disk_holds(tmp_path: Path) ->
         here = there
     os.close(here)
     for k in range(3):
-        deep = tmp_path.joinpath(*["d"] * (20 * k))
-        (deep / f"{k}.flac").write_bytes(b"fLaC")
-    found = gather([tmp_path, Path("/" + "x" * 300), Path("/" + "y/" * 3000)], folders_too=True)
+        deep.joinpath(*["d"] * (20 * k), f"{k}.flac").write_bytes(b"fLaC")
+    found = gather([deep, Path("/" + "x" * 300), Path("/" + "y/" * 3000)], folders_too=True)
     assert [f.name for f in found.files[:3]] == ["0.flac", "1.flac", "2.flac"]
     depth, one = 0, found.lists[0]
     while one.below:
         depth, one = depth + 1, one.below[0]
     assert depth <= 12 and len(one.files) == 2
-    # pytest can't remove so deep a tree
-    subprocess.run(["rm", "-rf", str(tmp_path / "d")], check=True)
