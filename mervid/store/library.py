@@ -283,12 +283,17 @@ class Library:
         with self.writing() as db:
             db.execute(values.SET_FACTS, (*values.facts(facts), track_id))
 
-    def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
-        """Another file holds the sound of this track. Raises `Refused` where that is another track's already."""
+    def free_path(self, path: Path, track_id: int) -> bytes:
+        """The bytes of an absolute path that is to be this track's. Raises `Refused` where another track has it."""
         raw = os.fsencode(os.path.abspath(path))
         taken = self.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
         if taken is not None:
             raise Refused(f"That recording is in your library already, as {taken[0]}.")
+        return raw
+
+    def set_file(self, track_id: int, path: Path, facts: Decoded) -> None:
+        """Another file holds the sound of this track. Raises `Refused` where that is another track's already."""
+        raw = self.free_path(path, track_id)
         with self.writing() as db:
             db.execute("UPDATE tracks SET path=? WHERE id=?", (raw, track_id))
             db.execute(values.SET_FACTS, (*values.facts(facts), track_id))

@@ -23,10 +23,7 @@ JUST_ADDED_S = 86400.0
 
 def set_path(library: Library, track_id: int, path: Path) -> None:
     """The file has moved. Raises `Refused` where another track has that file."""
-    raw = os.fsencode(os.path.abspath(path))
-    taken = library.row("SELECT title FROM tracks WHERE path=? AND id<>?", (raw, track_id))
-    if taken is not None:
-        raise Refused(f"That recording is in your library already, as {taken[0]}.")
+    raw = library.free_path(path, track_id)
     with library.writing() as db:
         db.execute("UPDATE tracks SET path=?, gone=0 WHERE id=?", (raw, track_id))
         words.index(db, [track_id])
