@@ -232,7 +232,7 @@ class Window(QMainWindow):
         self.ask_of(self.seen, name, argument)
 
     def ask_of(self, key: str, name: str, argument: object = None) -> None:
-        """Carry out a request of one stage, whichever is seen, or of all stages. Raises `Unhandled` where nobody does."""
+        """Carry out a request of one stage, seen or not, or of all stages. Raises `Unhandled` where nobody does."""
         if self.pads.learns(name, argument):
             return
         if self.stages[key].can(name):
