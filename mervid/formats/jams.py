@@ -39,7 +39,7 @@ class Contents:
     line: str = ""
 
 
-CHECKED = {"beat", "beat_position", "tempo", "tag_open", "segment_open", "key_mode"}
+CHECKED = {"beat", "beat_position", "key_mode", "tempo", "tag_open", "segment_open"}
 """The namespaces whose values are checked against their published schemas."""
 
 

@@ -100,7 +100,7 @@
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Pins, mix points and pads</source>
+        <source>Pins, places to mix, and pads</source>
         <translation type="unfinished" />
     </message>
     <message>
@@ -3240,7 +3240,7 @@ Words: {1}.</source>
         <translation type="unfinished" />
     </message>
     <message>
-        <source>Set key…  (Shift+Y)</source>
+        <source>Key of the tracks…  (Shift+Y)</source>
         <translation type="unfinished" />
     </message>
     <message>

@@ -20,7 +20,7 @@ LETTERS = {
     "M": marked("Metre and mix zones"),
     "N": marked("Next"),
     "O": marked("Other ways to count"),
-    "P": marked("Pins, mix points and pads"),
+    "P": marked("Pins, places to mix, and pads"),
     "Q": marked("Another page of the stage"),
     "R": marked("Role and letter of a phrase"),
     "S": marked("Speed and steady tempo"),

@@ -216,7 +216,7 @@ class LibraryCommands(CommandSet):
                 into.addAction(filter_menu.plain(shelf.name), lambda s=shelf: self.case.add(s.id, ids))
         into.setEnabled(bool(into.actions()))
         menu.addAction(tr("Edit tags…  (Alt+Return)"), lambda: self.edit_tags(None))
-        menu.addAction(tr("Set key…  (Shift+Y)"), lambda: self.set_key(None))
+        menu.addAction(tr("Key of the tracks…  (Shift+Y)"), lambda: self.set_key(None))
         menu.addSeparator()
         menu.addAction(tr("Find missing files…"), lambda: self.find_files(None))
         menu.addAction(tr("Open its folder"), lambda: self.open_folder(None))

@@ -88,10 +88,10 @@ class PairCommands(CommandSet):
     @request
     def straighten_it(self, side: Any) -> None:
         """To the page of Deliver that straightens, with one of the two open there."""
-        key = self.pairing.key
-        if key is None:
+        pair = self.pairing.key
+        if pair is None:
             return
-        self.session.open(key[0] if side is self.pairing.leaving else key[1])
+        self.session.open(pair[0] if side is self.pairing.leaving else pair[1])
         self.view.panel.asked.emit("straighten-page", None)
 
     def _move(self, name: str, goal: Meeting, now: Meeting, **more: float) -> bool:
