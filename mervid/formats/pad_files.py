@@ -26,7 +26,6 @@ from __future__ import annotations
 
 import json
 import re
-import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -35,7 +34,7 @@ from ..core.errors import FormatError
 from ..core.pads.messages import Control
 from ..core.pads.pad_map import COMPLEMENT, Argument, Binding, Level, PadMap, Press, Request, Turn
 from ..core.sound.names import shown
-from . import safe_file
+from . import safe_file, toml_text
 
 ENDING = ".toml"
 _MOST_BYTES = 1 << 20
@@ -67,10 +66,7 @@ def read(text: str) -> PadMap:
     FormatError
         Not TOML, an unknown field, a value that makes no sense, or one control twice; it is named.
     """
-    try:
-        data = tomllib.loads(text)
-    except (ValueError, RecursionError) as e:
-        raise FormatError(f"This is not TOML: {str(e)[:140]}.") from None
+    data = toml_text.parse(text)
     strange = sorted(set(data) - {"device", *_TABLES})
     if strange:
         raise FormatError(f"'{strange[0]}' is no field of a map: there are device, [[pad]], [[wheel]], [[fader]].")

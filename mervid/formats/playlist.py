@@ -22,6 +22,8 @@ from . import safe_file
 M3U, M3U8, PLS, XSPF = ".m3u", ".m3u8", ".pls", ".xspf"
 ENDINGS = (M3U, M3U8, PLS, XSPF)
 MOST_BYTES = 32 << 20
+LONGEST_NUMBER = 9
+"""Digits of the number of an entry."""
 _XSPF = "{http://xspf.org/ns/0/}"
 _LOCAL = ("", "file")
 
@@ -189,17 +191,22 @@ def _pls(text: str) -> list[str]:
     if section is None:
         raise FormatError("is no PLS playlist: it has no section [playlist].")
     # names come in small letters, and the order is that of their numbers
-    numbered = [(int(k[4:]), v) for k, v in section.items() if k.startswith("file") and k[4:].isdecimal() and v]
+    entries = [(k.removeprefix("file"), v) for k, v in section.items() if k.startswith("file") and v]
+    numbered = [(int(n), v) for n, v in entries if n.isdecimal() and len(n) <= LONGEST_NUMBER]
     return [v for _, v in sorted(numbered, key=lambda kv: kv[0])]
 
 
 def _xspf(data: bytes) -> tuple[str, list[str]]:
     from xml.etree import ElementTree
 
-    if b"<!ENTITY" in data or b"<!DOCTYPE" in data:
-        raise FormatError("declares entities, which no playlist needs.")
+    class Plain(ElementTree.TreeBuilder):
+        """Refuses a document type, in which alone entities are declared, in whatever encoding."""
+
+        def doctype(self, *what: object) -> None:
+            raise FormatError("declares entities, which no playlist needs.")
+
     try:
-        root = ElementTree.fromstring(data)
+        root = ElementTree.fromstring(data, ElementTree.XMLParser(target=Plain()))
     except (ElementTree.ParseError, ValueError, LookupError) as e:
         raise FormatError(f"is no XSPF playlist: {e}.") from None
     if root.tag != f"{_XSPF}playlist":

@@ -10,7 +10,6 @@ What isn't said is as cautious as can be. What is wrong with a file is said with
 from __future__ import annotations
 
 import json
-import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +19,7 @@ from .. import places
 from ..core.delivery.profile import Profile
 from ..core.errors import FormatError, Refused
 from ..core.sound.names import shown
+from . import toml_text
 
 ENDING = ".toml"
 _MOST_BYTES = 1 << 20
@@ -44,10 +44,7 @@ def read(text: str) -> Profile:
     FormatError
         Not TOML, an unknown field, or a value that makes no sense; it is named.
     """
-    try:
-        data = tomllib.loads(text)
-    except (ValueError, RecursionError) as e:
-        raise FormatError(f"This is not TOML: {str(e)[:140]}.") from None
+    data = toml_text.parse(text)
     made: dict[str, Any] = {}
     for key, value in data.items():
         if key not in _FIELDS:

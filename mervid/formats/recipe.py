@@ -16,13 +16,13 @@ from __future__ import annotations
 
 import json
 import re
-import tomllib
 from pathlib import Path
 from typing import Any
 
 from ..core.cues import recipes
 from ..core.cues.recipes import Recipe, Rule
 from ..core.errors import FormatError, Refused
+from . import toml_text
 
 _TOP: dict[str, type | tuple[type, ...]] = {"name": str, "about": str, "sure": (int, float), "rule": list}
 _FIELDS = {"what": str, "where": str, "as": str, "slot": int, "loop": int, "name": str}
@@ -42,10 +42,7 @@ def read(text: str) -> Recipe:
     FormatError
         Not TOML, an unknown or missing field, or words that are not understood: with line and field.
     """
-    try:
-        data = tomllib.loads(text)
-    except (ValueError, RecursionError) as e:
-        raise FormatError(f"This is not TOML: {str(e)[:140]}.") from None
+    data = toml_text.parse(text)
     for key, value in data.items():
         if key not in _TOP:
             raise FormatError(f"Line {_line(text, key)}: '{key}' is no field of a recipe: name, about, sure, [[rule]].")

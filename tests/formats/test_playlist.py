@@ -64,11 +64,15 @@ def test_streams_are_told_apart_and_backslashes_part_folders(tmp_path: Path) -> 
     assert found.files == (tmp_path / "deep/three.ogg", tmp_path.parent / "outside.mp3", Path("/somewhere/a b.mp3"))
 
 
+ENTITY = '<!DOCTYPE x [<!ENTITY a "b">]><x>&a;</x>'
+
+
 @pytest.mark.parametrize(
     ("name", "data", "said"),
     [
         ("a.xspf", b"<playlist", "is no XSPF playlist"),
         ("a.xspf", b'<!DOCTYPE x [<!ENTITY a "b">]><x>&a;</x>', "declares entities"),
+        ("a.xspf", f'<?xml version="1.0" encoding="UTF-16"?>{ENTITY}'.encode("utf-16"), "declares entities"),
         ("a.xspf", b'<html xmlns="http://xspf.org/ns/0/"/>', "another kind of content"),
         ("a.pls", b"File1=a.mp3", "is no PLS playlist"),
         ("a.pls", b"[other]\nFile1=a.mp3", "no section"),
@@ -84,3 +88,8 @@ def test_what_is_no_playlist_is_said(name: str, data: bytes, said: str, tmp_path
 def test_a_playlist_that_is_not_there(tmp_path: Path) -> None:
     with pytest.raises(FormatError, match="can't be read"):
         playlist.read(tmp_path / "none.m3u")
+
+
+def test_a_number_of_five_thousand_digits_is_no_number_of_an_entry(tmp_path: Path) -> None:
+    (tmp_path / "a.pls").write_bytes(b"[playlist]\nFile" + b"1" * 5000 + b"=a.wav\nFile2=b.wav\n")
+    assert [f.name for f in playlist.read(tmp_path / "a.pls").files] == ["b.wav"]
