@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 import sys
 from collections.abc import Sequence
 from contextlib import closing
@@ -17,9 +16,11 @@ from .. import places
 from ..core.cues.recipes import Recipe
 from ..core.errors import FormatError, MervidError, Refused
 from ..core.sound.names import shown
+from ..jobs.gathering import is_list
 from ..store import batch, others
 from ..store.batch import Outcome
 from ..store.library import Library
+from .library import number_of
 
 WAIT_MS = 60_000
 """A window may be writing: nobody waits at a screen here."""
@@ -74,15 +75,13 @@ def _ids(library: Library, named: Sequence[str]) -> list[int]:
     files: list[Path] = []
     for text in named:
         path = Path(text)
-        files += [path] if path.is_file() and path.suffix.lower() not in (".m3u", ".m3u8", ".pls", ".xspf") else (
-            listed(text, library)[1]
-        )  # fmt: skip
+        files += [path] if path.is_file() and not is_list(path) else listed(text, library)[1]
     ids: dict[int, None] = {}
     for f in files:
-        row = library.row("SELECT id FROM tracks WHERE path=? AND out=0", (os.fsencode(os.path.abspath(f)),))
-        if row is None:
+        number = number_of(library, f)
+        if number is None:
             raise Refused(f"{shown(f)} is not in your library: 'mervid add' takes it in")
-        ids[int(row[0])] = None
+        ids[number] = None
     return list(ids)
 
 

@@ -157,11 +157,10 @@ def _hear(library: Library, ids: list[int], jobs: int | None) -> tuple[int, list
                 if message.kind == "progress":
                     parts[job] = share_done(*message.payload)
                 elif message.kind == "decoded":
-                    again = moves.reunite(library, job, message.payload[0].identity)
+                    again = moves.reunite(library, job, message.payload[0])
                     if again is not None:
                         pool.cancel(job)
                         moved.append(again)
-                        library.set_decoded(again, message.payload[0])
                         others.announce(library.path)
                     else:
                         library.set_decoded(job, message.payload[0])
@@ -219,15 +218,21 @@ def known(library: Library, track: Track) -> dict[str, Any]:
     }
 
 
+def number_of(library: Library, path: Path) -> int | None:
+    """The track of a file; None where it is not in the library."""
+    row = library.row("SELECT id FROM tracks WHERE path=? AND out=0", (os.fsencode(os.path.abspath(path)),))
+    return int(row[0]) if row is not None else None
+
+
 def show(library: Library, path: Path, *, as_json: bool) -> int:
     """All that is known of one track."""
-    row = library.row("SELECT id FROM tracks WHERE path=? AND out=0", (os.fsencode(os.path.abspath(path)),))
-    if row is None:
+    number = number_of(library, path)
+    if number is None:
         why = (
             "is not in your library: 'mervid add' takes it in" if path.exists() else "is not there, nor in your library"
         )
         return _wrong(f"{shown(path)} {why}")
-    track = library.track(int(row[0]))
+    track = library.track(number)
     out = known(library, track)
     undo = Undo(library)
     said = tagging.Tagging(library, undo).said([track.id])[track.id].shown

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import contextlib
 import os
 import sys
 from pathlib import Path
@@ -18,30 +17,18 @@ if TYPE_CHECKING:
 
 def recipe_named(name: str) -> Recipe:
     """The recipe in a file, or a person's own or a shipped one of that name. Raises `FormatError`."""
+    from .. import places
     from ..core.errors import FormatError
     from ..formats import recipe
 
     path = Path(name)
     if path.suffix == ".toml" or path.exists():
         return recipe.load(path)
-    known = [*own_recipes(), *recipe.shipped()]
+    known = [*recipe.own(places.recipes_folder())[0].values(), *recipe.shipped()]
     found = [r for r in known if r.name.lower() == name.lower()]
     if not found:
         raise FormatError(f"there is no recipe '{name}': there are {', '.join(r.name for r in known)}")
     return found[0]
-
-
-def own_recipes() -> list[Recipe]:
-    """A person's own recipes; files that can't be read are left out."""
-    from .. import places
-    from ..core.errors import FormatError
-    from ..formats import recipe
-
-    out = []
-    for path in sorted(places.recipes_folder().glob("*.toml")):
-        with contextlib.suppress(FormatError):
-            out.append(recipe.load(path))
-    return out
 
 
 def add_options(command: str, p: argparse.ArgumentParser) -> None:

@@ -140,6 +140,18 @@ def load(path: Path) -> Recipe:
         raise FormatError(f"{path.name}: {e}") from None
 
 
+def own(folder: Path) -> tuple[dict[Path, Recipe], list[str]]:
+    """A person's own recipes in a folder, by file, and what is wrong with those that can't be read."""
+    out: dict[Path, Recipe] = {}
+    problems: list[str] = []
+    for path in sorted(folder.glob("*.toml")) if folder.is_dir() else []:
+        try:
+            out[path] = load(path)
+        except FormatError as e:
+            problems.append(str(e))
+    return out, problems
+
+
 def shipped() -> list[Recipe]:
     """The recipes that come with the program, in the order of their file names."""
     return [load(path) for path in sorted(shipped_folder().glob("*.toml"))]

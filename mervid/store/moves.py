@@ -13,6 +13,7 @@ from pathlib import Path
 
 from ..core.errors import Refused
 from ..core.sound.contents import digest_of
+from ..core.sound.decoding import Decoded
 from . import words
 from .library import Library
 
@@ -136,15 +137,16 @@ def move_into(library: Library, new: int, old: int) -> None:
     set_path(library, old, Path(os.fsdecode(raw)))
 
 
-def reunite(library: Library, track_id: int, identity: str) -> int | None:
+def reunite(library: Library, track_id: int, told: Decoded) -> int | None:
     """Once a new file is decoded: the track that goes on with it, where that track's own file has gone.
 
     None where the file is a recording of its own, or a copy of one that is still there.
     """
     head = library.row("SELECT head FROM tracks WHERE id=?", (track_id,))
-    lost = vanished(library, identity, track_id) if head is not None and head[0] < 0 else None
+    lost = vanished(library, told.identity, track_id) if head is not None and head[0] < 0 else None
     if lost is not None:
         move_into(library, track_id, lost)
+        library.set_decoded(lost, told)
     return lost
 
 

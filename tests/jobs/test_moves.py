@@ -40,8 +40,9 @@ def decoded(path: Path) -> decoding.Decoded:
 def analyse(library: Library, track_id: int) -> None:
     """What analysis does with a new track, as far as moves are concerned."""
     told = decoded(library.track(track_id).path)
-    again = moves.reunite(library, track_id, told.identity)
-    library.set_decoded(track_id if again is None else again, told)
+    again = moves.reunite(library, track_id, told)
+    if again is None:
+        library.set_decoded(track_id, told)
     same = library.known(told.identity, track_id)
     if again is None and same is not None:
         facts.copy_work(library, same.id, track_id)

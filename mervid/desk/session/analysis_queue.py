@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import os
 import threading
 import time
 from collections import deque
@@ -140,7 +141,7 @@ class AnalysisQueue(QObject):
         as_lists : make lists of folders, too, as of playlists
         """
         wanted = list(paths)
-        few = len(wanted) <= AT_ONCE and not any(p.is_dir() or is_list(p) for p in wanted)
+        few = len(wanted) <= AT_ONCE and not any(os.path.isdir(p) or is_list(p) for p in wanted)
         if self.library.path is None or (few and not moves.may_have_moved(self.library, wanted)):
             found = gather(wanted, folders_too=as_lists)
             try:
@@ -368,7 +369,7 @@ class AnalysisQueue(QObject):
         known = self.library.track(job)
         if known.state == READY and known.identity not in ("", facts.identity):
             self.say.done(tr("{0} is not the sound it was. Your pins and cues are kept.").format(known.title))
-        if self._is_moved(job, facts.identity):
+        if self._is_moved(job, facts):
             return
         self.catalogue.set_decoded(job, facts)
         if facts.damage:
@@ -378,10 +379,10 @@ class AnalysisQueue(QObject):
             self.track.reload_row()
             self.track.show_sound(waveform)
 
-    def _is_moved(self, job: int, identity: str) -> bool:
+    def _is_moved(self, job: int, facts: Decoded) -> bool:
         """Whether a new file holds the sound of a track whose own file has gone: then that track goes on with it."""
         was_open = self.track.is_open(job)
-        lost = moves.reunite(self.library, job, identity)
+        lost = moves.reunite(self.library, job, facts)
         if lost is None:
             return False
         self.pool.cancel(job)

@@ -53,12 +53,7 @@ class RecipeShelf(QObject):
     def load(self) -> None:
         """Read the shipped recipes and the user's own; what can't be read is kept as a word about it."""
         self.shipped = recipe_files.shipped()
-        self.own, self.problems = {}, []
-        for path in sorted(self.folder.glob("*.toml")) if self.folder.is_dir() else []:
-            try:
-                self.own[path] = recipe_files.load(path)
-            except FormatError as e:
-                self.problems.append(str(e))
+        self.own, self.problems = recipe_files.own(self.folder)
         if self.recipe is None:
             self.recipe = self.shipped[0]
 
