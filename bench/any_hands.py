@@ -1,8 +1,10 @@
-"""Hands that do anything: `.venv/bin/python bench/any_hands.py [SEED ...] [--seconds N]`.
+"""Hands that do anything: `.venv/bin/python bench/any_hands.py [SEED ...] [--seconds N] [--pause S]`.
 
 Every seed drives the real window over copies of the demo set: any key of any command, words and numbers into whatever
 has the focus, clicks and drags anywhere, with keys and other tracks in the middle of a drag. Whatever is raised is
 printed, and the exit code is 1. No dialog is left open; what would be written goes into a folder of its own.
+A run of more than two minutes also compares the memory of each process at minute 2 with that at the end: one that
+takes more than twice as much then is printed, and counts as raised.
 """
 
 from __future__ import annotations
@@ -21,6 +23,40 @@ from typing import Any
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 TYPED = ("33", "61.2s", "drop", "outro", "-6", "x", "9999", "0", "1e9", "nan", "120", "128.5", "3", "12,5", "tempo:1")
+
+
+SETTLED_S = 120.0
+"""From here on no process may double its memory."""
+
+
+def memory() -> dict[int, tuple[str, float]]:
+    """Name and resident memory, MB, of this process and all below it: proc(5)."""
+    parents, found = {}, {}
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            name, _, rest = (folder / "stat").read_text().rpartition(")")
+            pages = int((folder / "statm").read_text().split()[1])
+            command = (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
+        except (OSError, IndexError):
+            # it ended meanwhile
+            continue
+        pid = int(folder.name)
+        parents[pid] = int(rest.split()[1])
+        kind = "helper" if "spawn_main" in command else "tracker" if "tracker" in command else name.partition("(")[2]
+        found[pid] = (kind, pages * os.sysconf("SC_PAGE_SIZE") / 1e6)
+    ours = {os.getpid()}
+    while more := {pid for pid, parent in parents.items() if parent in ours} - ours:
+        ours |= more
+    return {pid: found[pid] for pid in ours if pid in found}
+
+
+def doubled(early: dict[int, tuple[str, float]], late: dict[int, tuple[str, float]]) -> list[str]:
+    """What is said of processes that take more than twice of what they took."""
+    return [
+        f"{late[pid][0]} {pid}: {mb:.0f} MB, then {late[pid][1]:.0f} MB"
+        for pid, (_, mb) in early.items()
+        if pid in late and late[pid][1] > 2 * mb
+    ]
 
 
 class Hands:
@@ -162,8 +198,8 @@ def harmless(home: Path) -> None:
     QDesktopServices.openUrl = staticmethod(lambda _: True)  # type: ignore[method-assign,assignment]
 
 
-def run(seed: int, seconds: float) -> int:
-    """One seed; how often something was raised."""
+def run(seed: int, seconds: float, pause: float = 0.0) -> int:
+    """One seed, with `pause` s between acts; how often something was raised or a process doubled."""
     from PyQt6.QtCore import QSettings
 
     raised: list[str] = []
@@ -181,14 +217,24 @@ def run(seed: int, seconds: float) -> int:
         harmless(home)
         hands, steps = Hands(seed, home), 0
         sys.excepthook = hook
-        end = time.monotonic() + seconds
-        while time.monotonic() < end:
+        began, early, told = time.monotonic(), {}, 0
+        while (now := time.monotonic() - began) < seconds:
             lately.append(hands.step())
             steps += 1
+            hands.wait(pause)
+            if not early and now > SETTLED_S:
+                early = memory()
+            if now // 300 > told:
+                told = int(now // 300)
+                each = sorted(memory().values(), key=lambda one: -one[1])
+                print(f"minute {5 * told}:", ", ".join(f"{kind} {mb:.0f}" for kind, mb in each), "MB", flush=True)
+        grown = doubled(early, memory())
         hands.shutting.stop()
         hands.window.close()
-    print(f"seed {seed}: {steps} steps, raised {len(raised)} times")
-    return len(raised)
+    for line in grown:
+        print(f"seed {seed}: more than doubled: {line}")
+    print(f"seed {seed}: {steps} steps, raised {len(raised)} times, {len(grown)} of {len(early)} processes doubled")
+    return len(raised) + len(grown)
 
 
 def main() -> int:
@@ -198,9 +244,10 @@ def main() -> int:
     p = argparse.ArgumentParser(description=__doc__)
     p.add_argument("seeds", nargs="*", type=int, default=[1])
     p.add_argument("--seconds", type=float, default=120.0)
+    p.add_argument("--pause", type=float, default=0.0, help="s between acts")
     options = p.parse_args()
     app = QApplication(["mervid-bench"])
-    raised = sum(run(seed, options.seconds) for seed in options.seeds)
+    raised = sum(run(seed, options.seconds, options.pause) for seed in options.seeds)
     app.quit()
     return int(raised > 0)
 

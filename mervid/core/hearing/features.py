@@ -194,6 +194,11 @@ class Listener:
         padded = np.zeros(-(-(len(rest) + _LONG_PAST) // _COMMON_HOP) * _COMMON_HOP, np.float32)
         padded[: len(rest)] = rest
         self._hear(padded)
+        # first, while little else is held: two hours of it are 90 MB
+        power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
+        self._power.clear()
+        attack = _attack(power)
+        del power
         frames = int(np.ceil(duration * FLUX_FPS))
         slow = int(np.ceil(duration * SLOW_FPS))
         strengths, sung, seen = None, None, None
@@ -210,10 +215,9 @@ class Listener:
             seen = scene(read, chroma, colour)
         else:
             flux = _level(np.concatenate(self._flux)[2:][:frames])
-        power = np.concatenate(self._power)[: int(np.ceil(duration * ATTACK_RATE))]
         return Sound(
             flux=flux,
-            attack=_attack(power),
+            attack=attack,
             colour=colour,
             chroma=chroma,
             percussive=np.concatenate(self._percussive)[:slow],

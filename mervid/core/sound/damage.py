@@ -10,6 +10,7 @@ import attrs
 
 MISSING, BROKEN, SPOILED, SKIPPED, TWICE = "missing", "broken", "spoiled", "skipped", "twice"
 SHORT, LONG, CUT, AFTER, NAN, DOUBTED, RATE = "short", "long", "cut", "after", "nan", "doubted", "rate"
+SECOND = "second"
 MOST_MISSING = 0.1
 """Share of a recording that may be missing; beyond it nothing that is heard can be trusted."""
 MOST_PLACES = 50
@@ -28,9 +29,9 @@ class Damage:
         SPOILED: a piece can't be decoded well, time is kept; SKIPPED: bytes among the sound that are none;
         TWICE: `seconds` that stand in the file twice, taken once; LONG: it holds `seconds` more than its header names;
         SHORT: `seconds` of what its header names aren't there; CUT: it breaks off, its length isn't known;
-        AFTER: bytes behind its end that are no sound; NAN: samples that are no numbers, silent now;
-        DOUBTED: the header that says where the music begins doesn't match its own checksum; RATE: it gives `size`
-        samples a second, which no recorder makes
+        AFTER: bytes behind its end that are no sound; SECOND: bytes of more sound behind its end; NAN: samples that
+        are no numbers, silent now; DOUBTED: the header that says where the music begins doesn't match its own
+        checksum; RATE: it gives `size` samples a second, which no recorder makes
     at : s from the beginning
     seconds : s
     size : bytes; samples for NAN and RATE
@@ -79,6 +80,7 @@ def told(d: Damage) -> str:
         DOUBTED: "Its header doesn't match its own checksum: all of it may lie some ms beside where it should.",
         RATE: f"Its header gives {d.size:,} samples a second, which no recorder makes: time and tempo may be wrong.",
         AFTER: f"{d.size:,} {many} no sound after the end and passed over.",
+        SECOND: f"A second piece of sound of {d.size:,} bytes follows: only the first one, to {clock(d.at)}, was read.",
         NAN: f"{d.size:,} samples from {clock(d.at)} on are no numbers: silence stands in.",
     }[d.kind]
 

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Samples
 from ..errors import AudioError, Changed
-from . import ffmpeg, frame_scan, stated_length
+from . import ffmpeg, flac_frames, frame_scan, stated_length
 from .contents import digest_of
 from .damage import NAN, RATE, SHORT, Damage, too_much
 from .names import shown
@@ -33,6 +33,8 @@ PCM_HEADS = (b"RIFF", b"RF64", b"FORM", b"fLaC")
 """How files begin that libsndfile reads, whatever their names."""
 SUFFIXES = PCM_SUFFIXES | {".mp3", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".aac"}
 SHORTEST = 0.5
+SILENT = 1e-5
+"""Of full scale; what stays below it is digital silence."""
 _UNKNOWN = 1 << 60
 """Frames from which on a count stands for 'not known'."""
 BLOCK = 1 << 16
@@ -56,11 +58,14 @@ USUAL_RATES = frozenset(base * k // 4 for base in (32_000, 44_100, 48_000) for k
 }
 """Samples a second that recorders make (common practice, no source); a header with another one is likely damaged."""
 MOST_CHANNELS = 64
-LONGEST = 12 * 3600.0
-"""s; whatever claims or becomes more is no recording of music."""
+LONGEST = 2.5 * 3600.0
+"""s; what is heard of a longer one needs more than the gigabyte that a process is promised to keep to."""
+MOST_SILENCE = 600.0
+"""s of digital silence after which nothing is waited for."""
 LEAST_BITS = 1000
 """Bits a second below which no format keeps sound, silence apart: a small file that claims hours is made up."""
 _GRACE = 600.0
+_SPLIT = f"Mervid hears recordings of up to {LONGEST / 3600:g} hours: split it."
 Kept = NDArray[np.float32] | NDArray[np.int16]
 """Samples as they are kept: float32, or whole 16-bit steps where the source has no finer ones; see `floats`."""
 FULL_16 = 32768.0
@@ -147,6 +152,7 @@ def probe(path: Path) -> Source:
             _plausible(path, f.samplerate, f.channels)
             seconds = f.frames / f.samplerate if f.frames < _UNKNOWN else 0.0
             _plausible(path, f.samplerate, f.channels, seconds)
+            _agreed(path)
             return Source(path, f.samplerate, f.channels, seconds, f"libsndfile {f.format}", True)
     s = ffmpeg.probe(path)
     _plausible(path, s.rate, s.channels, s.duration)
@@ -157,11 +163,21 @@ def probe(path: Path) -> Source:
 def _plausible(path: Path, rate: int, channels: int, seconds: float = 0.0) -> None:
     """Raise `AudioError` unless a recording can be so."""
     if seconds > LONGEST:
-        raise AudioError(f"{shown(path)} claims to last {seconds / 3600:.0f} hours: that can't be right.")
+        hours = f"{seconds / 3600:.1f}" if seconds < 360_000 else f"{seconds / 3600:.0g}"
+        raise AudioError(f"{shown(path)} lasts {hours} hours by its own count. {_SPLIT}")
     if not LEAST_RATE <= rate <= MOST_RATE:
         raise AudioError(f"{shown(path)} claims {rate} samples a second: that can't be right.")
     if not 1 <= channels <= MOST_CHANNELS:
         raise AudioError(f"{shown(path)} claims {channels} channels: that can't be right.")
+
+
+def _agreed(path: Path) -> None:
+    """Raise `AudioError` where a FLAC file's head and frames name different rates: nothing tells which is right."""
+    named = flac_frames.rates(path)
+    if named is not None and named[0] != named[1]:
+        raise AudioError(
+            f"{shown(path)} is damaged: its head names {named[0]:,} samples a second, its frames {named[1]:,}."
+        )
 
 
 def _head(path: Path, size: int) -> bytes:
@@ -271,7 +287,7 @@ def decode(
     """
     _plausible(source.path, source.rate, source.channels)
     before = state_of(source.path)
-    most = min(LONGEST, before.size * 8 / LEAST_BITS + _GRACE)
+    most = before.size * 8 / LEAST_BITS + _GRACE
     damage = [] if source.rate in USUAL_RATES else [Damage(RATE, 0.0, 0.0, source.rate)]
     channels = min(2, source.channels)
     digest = hashlib.sha256(f"{source.rate}/{channels}".encode())
@@ -288,9 +304,15 @@ def decode(
             repaired += int(bad.sum())
             block[bad] = 0
         loudest = max(loudest, float(block.max()), -float(block.min()))
+        if loudest < SILENT and frames > MOST_SILENCE * source.rate:
+            raise AudioError(
+                f"{shown(source.path)} begins with {MOST_SILENCE / 60:.0f} minutes of digital silence. Cut it off."
+            )
         digest.update(np.rint(np.clip(block, -1, 1) * 32767).astype("<i2").tobytes())
         sink(np.ascontiguousarray(block, dtype=np.float32))
         frames += len(block)
+        if frames > LONGEST * source.rate:
+            raise AudioError(f"{shown(source.path)} lasts longer than {LONGEST / 3600:g} hours. {_SPLIT}")
         if frames > most * source.rate:
             raise AudioError(f"{shown(source.path)} never ends: {most / 3600:.1f} hours of sound in so small a file.")
         progress(min(1.0, frames / source.rate / source.duration) if source.duration else 0.0)
@@ -303,7 +325,7 @@ def decode(
         )
     if repaired and repaired >= frames * channels:
         raise AudioError(f"{shown(source.path)} holds no valid samples: every one is NaN or infinite.")
-    if loudest < 1e-5:
+    if loudest < SILENT:
         raise AudioError(f"{shown(source.path)} is digital silence: there is nothing to hear.")
     if why := too_much(damage, seconds):
         raise AudioError(f"{shown(source.path)} is too damaged to be trusted: {why}.")

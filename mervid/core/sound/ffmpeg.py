@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import attrs
 import numpy as np
@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Samples
 from ..errors import AudioError
-from . import frame_scan, ogg_pages
+from . import frame_scan, ogg_pages, stated_length
 from .damage import BROKEN, LEAST_SHORT, MISSING, SHORT, TWICE, Damage, clock
 from .names import shown
 
@@ -37,6 +37,8 @@ _MOST_REPEATED = 30.0
 """s by which a clock may go back where a piece stands twice."""
 _MOST_OPEN = 60.0
 """s of sound that may wait for the end of its page."""
+_MOST_ZEROS = 1 << 20
+"""Bytes."""
 _MOST_SPOILED = 1 << 14
 """Packets that can't be decoded."""
 
@@ -60,6 +62,9 @@ def opened(path: Path):  # type: ignore[no-untyped-def]
         f = path.open("rb")
     except PermissionError:
         raise AudioError(f"{shown(path)} may not be read: you have no permission.") from None
+    if _empty_start(f):
+        f.close()
+        raise AudioError(f"{shown(path)} begins with {_MOST_ZEROS >> 20} MB of zeros: that is no recording.")
     try:
         return f, av.open(f, mode="r", options={"format_whitelist": DEMUXERS, "protocol_whitelist": "none"})
     except MemoryError:
@@ -70,6 +75,14 @@ def opened(path: Path):  # type: ignore[no-untyped-def]
         raise AudioError(
             f"{shown(path)} is not a recording Mervid can read (WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A)."
         ) from None
+
+
+def _empty_start(f: BinaryIO) -> bool:
+    """Whether a file begins with `_MOST_ZEROS` bytes of nothing: demuxers look through gigabytes of it."""
+    f.seek(frame_scan.tag_size(f.read(10)))
+    start = f.read(_MOST_ZEROS)
+    f.seek(0)
+    return len(start) == _MOST_ZEROS and not any(start)
 
 
 def probe(path: Path) -> Stream:
@@ -317,6 +330,7 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
         if not take.written:
             raise AudioError(f"{shown(path)} is damaged: no sound could be decoded from it.")
         damage += places.damage
+        damage += stated_length.second_sound(path, take.seconds)
         if container == "flac" and not _has_flac_head(path):
             damage.append(Damage(BROKEN, 0.0))
         if isinstance(places, _Timed) and stated - take.seconds > LEAST_SHORT:

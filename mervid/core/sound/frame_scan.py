@@ -39,6 +39,8 @@ HEAD = 24
 """Bytes by which a frame is told from others."""
 _OFF = 16384
 """Bytes by which a demuxer may be off."""
+_UNSURE = 2
+"""Frames by which counts differ from encoder to encoder; only the count of bytes tells more."""
 _NEAR = 20
 """Frames around a hole that tell how large frames are there."""
 
@@ -104,7 +106,7 @@ def _adts(b: _Bytes, i: int) -> _Head | None:
     return size, 1024 * ((b[i + 6] & 3) + 1), _ADTS_RATES[rate], (b[i + 2] >> 6, rate, channels)
 
 
-def _tag(b: _Bytes, i: int) -> int:
+def tag_size(b: _Bytes, i: int = 0) -> int:
     """Bytes of an ID3 tag that begins at `i`, else 0 (ID3v2.4, section 3)."""
     head = b[i : i + 10]
     if head[:3] != b"ID3" or len(head) < 10:
@@ -136,7 +138,7 @@ def _chained(b: _Bytes, i: int, end: int, read: _Reader, kind: tuple[int, ...] |
             return False
         kind = head[3]
         i += head[0]
-        if i >= end or _tag(b, i):
+        if i >= end or tag_size(b, i):
             return n > 0 or i == end
     return True
 
@@ -151,22 +153,35 @@ def _next(b: _Bytes, i: int, end: int, read: _Reader, kind: tuple[int, ...] | No
     return -1
 
 
-def _stated(b: _Bytes, at: int, size: int) -> tuple[bool, int, bool]:
-    """Whether the frame at `at` is a header (Xing, Info or VBRI), how many frames it tells of, and whether it is whole.
+@attrs.frozen
+class _Stated:
+    """What the header of an MP3 says: frames and bytes of its stream (0: nothing), and whether the header is whole."""
+
+    tagged: bool = False
+    frames: int = 0
+    bytes: int = 0
+    whole: bool = True
+
+
+def _stated(b: _Bytes, at: int, size: int) -> _Stated:
+    """What the frame at `at` says where it is a header (Xing, Info or VBRI).
 
     The Info header of newer encoders ends in a checksum of the frame's first 190 bytes (CRC-16, polynomial 0x8005,
-    reflected; recalled from memory).
+    reflected; recalled from memory, as is the order of the fields: flags, frames, bytes).
     """
     frame = bytes(b[at : at + size])
     if frame[36:40] == b"VBRI":
-        return True, int.from_bytes(frame[50:54], "big"), True
+        return _Stated(True, int.from_bytes(frame[50:54], "big"), int.from_bytes(frame[46:50], "big"))
     i = max(frame.find(b"Xing", 0, 52), frame.find(b"Info", 0, 52))
     if i < 0:
-        return False, 0, True
-    frames = int.from_bytes(frame[i + 8 : i + 12], "big") if i + 12 <= len(frame) and frame[i + 7] & 1 else 0
+        return _Stated()
+    flags = frame[i + 7] if i + 16 <= len(frame) else 0
+    frames = int.from_bytes(frame[i + 8 : i + 12], "big") if flags & 1 else 0
+    length = int.from_bytes(frame[i + 12 : i + 16], "big") if flags & 3 == 3 else 0
     end = i + 0x9A
     has_sum = end + 2 <= len(frame) and tells_delay(frame, i)
-    return True, frames, not has_sum or _crc16(frame[:end]) == int.from_bytes(frame[end : end + 2], "big")
+    whole = not has_sum or _crc16(frame[:end]) == int.from_bytes(frame[end : end + 2], "big")
+    return _Stated(True, frames, length, whole)
 
 
 def tells_delay(frame: bytes, at: int) -> bool:
@@ -177,7 +192,7 @@ def tells_delay(frame: bytes, at: int) -> bool:
 def has_delay(path: Path) -> bool:
     """Whether the first frame of an MP3 is an Info or Xing header with the encoder's delay."""
     with path.open("rb") as f:
-        f.seek(_tag(f.read(10), 0))
+        f.seek(tag_size(f.read(10)))
         frame = f.read(4096)
     at = max(frame.find(b"Xing"), frame.find(b"Info"))
     return at >= 0 and tells_delay(frame, at)
@@ -207,7 +222,7 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
     """Find the frames in the bytes of an 'mp3' or 'aac' file; None where they can't be followed."""
     read = _mpeg if form == "mp3" else _adts
     i = 0
-    while size := _tag(b, i):
+    while size := tag_size(b, i):
         i += size
     end = _end(b)
     start = _next(b, i, end, read, None)
@@ -216,14 +231,15 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
     first = read(b, start)
     assert first is not None
     size, samples, rate, kind = first
-    tagged, stated, whole = _stated(b, start, size) if form == "mp3" else (False, 0, True)
+    said = _stated(b, start, size) if form == "mp3" else _Stated()
+    stated = said.frames
     at: list[int] = []
     sizes: list[int] = []
     holes: list[tuple[int, int]] = []  # frames before it, bytes
     damage = [Damage(SKIPPED, 0.0, 0.0, start - i)] if start > i else []
-    if not whole:
+    if not said.whole:
         damage.append(Damage(DOUBTED, 0.0))
-    i = start + size if tagged else start
+    i = start + size if said.tagged else start
     while i < end:
         head = read(b, i)
         if head is not None and head[3] == kind:
@@ -233,7 +249,7 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
             sizes.append(head[0])
             i += head[0]
             continue
-        if size := _tag(b, i):
+        if size := tag_size(b, i):
             i += size
             continue
         # the frame before may have lost its own end
@@ -257,9 +273,10 @@ def frames_of(b: _Bytes, form: str) -> Frames | None:
             damage.append(Damage(SKIPPED if size > 0 else SPOILED, k * samples / rate, 0.0, max(0, size)))
     index = np.cumsum(steps)
     length = (int(index[-1]) + 1) * samples / rate
-    if rest > 2:
+    fewer = said.bytes - (end - start) if said.bytes else 0
+    if rest > _UNSURE or (rest > 0 and fewer >= rest * min(sizes)):
         damage.append(Damage(SHORT, length, rest * samples / rate))
-    elif rest < -2:
+    elif rest < -_UNSURE or (rest < 0 and -fewer >= -rest * min(sizes)):
         damage.append(Damage(LONG, length, -rest * samples / rate))
     elif i < end:
         damage.append(Damage(CUT, length) if read(b, i) else Damage(AFTER, length, 0.0, end - i))

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO, Literal
 
-from .damage import AFTER, SHORT, Damage
+from .damage import AFTER, SECOND, SHORT, Damage
 
 STREAMED = 0x7FFFF000
 """A size from here on was written by a program that couldn't know it (common practice, no source)."""
@@ -24,6 +24,7 @@ def chunks(f: BinaryIO) -> Iterator[tuple[bytes, int, int]]:
     """(name, place of the data, claimed size) of each chunk of a RIFF (IBM/Microsoft 1991), RF64 (EBU Tech 3306) or
     AIFF file; nothing where it is none of them. A claim may be larger than the file.
     """
+    end = f.seek(0, os.SEEK_END)
     f.seek(0)
     order = _ORDER.get(f.read(12)[:4])
     large = 0
@@ -34,7 +35,18 @@ def chunks(f: BinaryIO) -> Iterator[tuple[bytes, int, int]]:
         elif name == b"data" and size == 0xFFFFFFFF and large:
             size = large
         yield name, at, size
+        if at + size >= end:
+            return
         f.seek(at + size + (size & 1))
+
+
+def second_sound(path: Path, length: float) -> list[Damage]:
+    """Damage of a WAV or AIFF that holds more than one piece of sound; `length` s were read, the first of them."""
+    with path.open("rb") as f:
+        end = f.seek(0, os.SEEK_END)
+        more = sum(min(size, end - at) for name, at, size in chunks(f) if name in _SOUND)
+        first = next((min(size, end - at) for name, at, size in chunks(f) if name in _SOUND), 0)
+    return [Damage(SECOND, length, 0.0, more - first)] if more > first else []
 
 
 def of_chunks(path: Path, length: float) -> list[Damage]:
@@ -44,6 +56,8 @@ def of_chunks(path: Path, length: float) -> list[Damage]:
         found = list(chunks(f))
     if not any(size for name, _, size in found if name in _SOUND):
         return []
+    if more := second_sound(path, length):
+        return more
     for name, at, size in found:
         if not all(32 <= c < 127 for c in name):
             return [Damage(AFTER, length, 0.0, end - at + 8)]

@@ -11,7 +11,7 @@ import soundfile
 
 from mervid.core.errors import AudioError, Changed
 from mervid.core.sound import damage, decoding, frame_scan
-from mervid.core.sound.damage import AFTER, BROKEN, CUT, DOUBTED, MISSING, SHORT, SKIPPED, SPOILED, TWICE
+from mervid.core.sound.damage import AFTER, BROKEN, CUT, DOUBTED, MISSING, SECOND, SHORT, SKIPPED, SPOILED, TWICE
 from tests.conftest import RATE, encode
 
 SECONDS = 16
@@ -247,3 +247,109 @@ def test_lengths_that_can_not_be_are_refused(tmp_path: Path, rate: int, says: st
     path.write_bytes(data)
     with pytest.raises(AudioError, match=says):
         decoding.read(path)
+
+
+def cut_frames(data: bytes, count: int = 1) -> bytes:
+    """An MP3 without `count` of its frames, cut cleanly: only the header's counts tell."""
+    frames = frame_scan.frames_of(data, "mp3")
+    assert frames is not None
+    return data[: frames.at[100]] + data[frames.at[100 + count] :]
+
+
+@pytest.mark.parametrize("count", [1, 2, 3])
+def test_a_frame_that_is_cut_out_of_an_mp3_is_told(files: dict[str, Path], tmp_path: Path, count: int) -> None:
+    path = tmp_path / "cut.mp3"
+    path.write_bytes(cut_frames(files["mp3"].read_bytes(), count))
+    _, facts = decoding.read(path)
+    # 1152 samples a frame (ISO/IEC 11172-3, section 2.4.2.1)
+    assert [(d.kind, round(d.seconds * RATE)) for d in facts.damage] == [(SHORT, 1152 * count)]
+
+
+def test_an_mp3_that_counts_one_frame_more_but_has_all_its_bytes_is_whole(
+    files: dict[str, Path], tmp_path: Path
+) -> None:
+    data = bytearray(files["mp3"].read_bytes())
+    i = data.find(b"Info") if b"Info" in data[:200] else data.find(b"Xing")
+    data[i + 8 : i + 12] = (int.from_bytes(data[i + 8 : i + 12], "big") + 1).to_bytes(4, "big")
+    path = tmp_path / "counted.mp3"
+    path.write_bytes(data)
+    assert SHORT not in [d.kind for d in decoding.read(path)[1].damage]
+
+
+def two_pieces(data: bytes) -> bytes:
+    """A WAV whose sound stands in two chunks of equal length."""
+    i = data.index(b"data")
+    sound = data[i + 8 :]
+    half = len(sound) // 8 * 4
+    body = b"".join(b"data" + len(x).to_bytes(4, "little") + x for x in (sound[:half], sound[half:]))
+    return data[:4] + (i + len(body) - 8).to_bytes(4, "little") + data[8:i] + body
+
+
+def test_a_second_piece_of_sound_is_told(files: dict[str, Path], tmp_path: Path) -> None:
+    path = tmp_path / "two.wav"
+    path.write_bytes(two_pieces(files["wav"].read_bytes()))
+    _, facts = decoding.read(path)
+    assert facts.duration == SECONDS / 2
+    assert [(d.kind, d.size) for d in facts.damage] == [(SECOND, SECONDS // 2 * RATE * 4)]
+
+
+def with_rate(data: bytes, rate: int) -> bytes:
+    """A FLAC whose head names another rate (RFC 9639, section 8.2: 20 bits from the tenth byte of STREAMINFO)."""
+    word = int.from_bytes(data[18:21], "big")
+    return data[:18] + (rate << 4 | word & 15).to_bytes(3, "big") + data[21:]
+
+
+@pytest.mark.parametrize("rate", [11_025, 22_050, 88_200, 176_400])
+def test_a_flac_of_two_rates_is_refused(files: dict[str, Path], tmp_path: Path, rate: int) -> None:
+    path = tmp_path / "two.flac"
+    path.write_bytes(with_rate(files["flac"].read_bytes(), rate))
+    with pytest.raises(AudioError, match=rf"its head names {rate:,} samples a second, its frames 44,100"):
+        decoding.read(path)
+
+
+def sparse_wav(path: Path, seconds: int) -> Path:
+    """A WAV of silence that takes no place on the disk."""
+    size = seconds * 88_200
+    numbers = ((16, 4), (1, 2), (1, 2), (RATE, 4), (2 * RATE, 4), (2, 2), (16, 2))
+    form = b"".join(value.to_bytes(width, "little") for value, width in numbers)
+    with path.open("wb") as f:
+        f.write(b"RIFF" + (size + 36).to_bytes(4, "little") + b"WAVEfmt " + form + b"data" + size.to_bytes(4, "little"))
+        f.truncate(44 + size)
+    return path
+
+
+@pytest.mark.parametrize(("hours", "says"), [(8, "lasts 8.0 hours"), (1, "begins with 10 minutes of digital silence")])
+def test_hours_of_silence_are_not_waited_for(tmp_path: Path, hours: int, says: str) -> None:
+    kept: list[int] = []
+    with pytest.raises(AudioError, match=says):
+        decoding.decode(decoding.probe(sparse_wav(tmp_path / "long.wav", hours * 3600)), lambda b: kept.append(len(b)))
+    assert sum(kept) <= 601 * RATE
+
+
+def test_an_mp3_behind_a_gigabyte_of_zeros_is_refused_by_its_first_bytes(
+    files: dict[str, Path], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "behind.mp3"
+    with path.open("wb") as f:
+        f.seek(1 << 30)
+        f.write(files["mp3"].read_bytes())
+    monkeypatch.setattr("av.open", lambda *_, **__: pytest.fail("a demuxer was asked"))
+    with pytest.raises(AudioError, match="begins with 1 MB of zeros"):
+        decoding.probe(path)
+
+
+@pytest.mark.parametrize("size", [1 << 61, 1 << 63, (1 << 64) - 1])
+def test_an_rf64_of_more_bytes_than_there_are_is_read_or_refused(
+    files: dict[str, Path], tmp_path: Path, size: int
+) -> None:
+    data = files["wav"].read_bytes()
+    i = data.index(b"data")
+    # EBU Tech 3306, section 4: sizes of the file and of its sound, 64 bits each, stand in the chunk ds64
+    sizes = size.to_bytes(8, "little") * 2 + (size // 4).to_bytes(8, "little") + bytes(4)
+    head = b"RF64" + b"\xff" * 4 + b"WAVEds64" + len(sizes).to_bytes(4, "little") + sizes
+    path = tmp_path / "large.wav"
+    path.write_bytes(head + data[12:i] + b"data" + b"\xff" * 4 + data[i + 8 :])
+    try:
+        assert decoding.read(path)[1].duration == SECONDS
+    except AudioError as e:
+        assert "large.wav" in str(e)
