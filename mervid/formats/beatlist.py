@@ -12,7 +12,8 @@ from ..core.arrays import Floats, Ints
 from ..core.errors import FormatError
 from ..core.maths.polyline import fewest_pins
 from ..core.model.beatgrid import Grid, MeterMark, Pin
-from ..core.model.validation import MOST_PINS, MOST_S
+from ..core.model.validation import MOST_S
+from . import limits
 
 EXACT = 0.6e-6
 
@@ -36,7 +37,9 @@ def read(text: str) -> tuple[Floats, Ints]:
     """
     times: list[float] = []
     position: list[int] = []
-    for number, line in enumerate(text.splitlines(), 1):
+    lines = text.splitlines()
+    limits.refuse_many(lines, limits.MOST_LINES, "lines")
+    for number, line in enumerate(lines, 1):
         parts = line.replace(",", " ").split()
         if not parts or parts[0].startswith("#"):
             continue
@@ -49,9 +52,8 @@ def read(text: str) -> tuple[Floats, Ints]:
             raise FormatError(f"Line {number} has no usable time or position: {line[:40]!r}.")
         if times and time <= times[-1]:
             raise FormatError(f"Line {number}: {time:g} s does not come after {times[-1]:g} s.")
-        if len(times) >= MOST_PINS:
-            raise FormatError(f"There are more than {MOST_PINS} beats: that is no recording.")
         times.append(time)
+        limits.refuse_many(times, limits.MOST_BEATS, "beats")
         position.append(place)
     if len(times) < 2:
         raise FormatError("A beat list needs at least two beats.")

@@ -22,7 +22,7 @@ from ..core.model.cue import Cue
 from ..core.model.form import Form
 from ..core.model.preparation import Preparation
 from ..core.sound.decoding import SUFFIXES
-from . import beatlist, chapters, jams, labels, midimap, safe_file, wavcues
+from . import beatlist, chapters, jams, labels, limits, midimap, safe_file, wavcues
 
 JAMS, BEATS, LABELS, MIDI, WAVE = ".jams", ".beats.txt", ".labels.txt", ".mid", ".cues.wav"
 FORMS = {
@@ -32,9 +32,6 @@ FORMS = {
     MIDI: "MIDI tempo map with markers",
     WAVE: "WAV copy with cue points",
 }
-
-MOST_BYTES = 64 << 20
-"""Nothing larger is read as text or MIDI."""
 
 
 @attrs.frozen
@@ -186,15 +183,16 @@ def _taken(path: Path, size: int, current: Preparation) -> Preparation:
         if not found_there:
             raise FormatError("There are no chapters and no cue points in this recording.")
         return _labelled(current, list(found_there))
-    if size > MOST_BYTES:
-        raise FormatError(f"It is {size >> 20} MB large; beats of a whole night take less than {MOST_BYTES >> 20} MB.")
+    if size > limits.MOST_BYTES:
+        most = limits.MOST_BYTES >> 20
+        raise FormatError(f"It is {size >> 20} MB large; beats of a whole night take less than {most} MB.")
     if head[:4] == b"MThd":
         found = midimap.read(path.read_bytes())
         marks = list(found.labels)
         return track_edits.take_over(
             current, found.grid, labels.to_cues(marks, found.grid), labels.to_form(marks, found.grid)
         )
-    text = path.read_text("utf-8")
+    text = limits.text_of(path)
     if _looks_labelled(text):
         return _labelled(current, labels.read(text))
     return import_text(text, current)

@@ -21,7 +21,7 @@ from ..core.model.beatgrid import Grid, MeterMark, Pin
 from ..core.model.cue import Cue
 from ..core.model.form import Form, Phrase
 from ..core.model.preparation import Preparation
-from . import beatlist, labels
+from . import beatlist, labels, limits
 from .labels import Label
 
 SANDBOX = "mervid"
@@ -178,18 +178,34 @@ def observed(time: float, value: Any, length: float = 0.0) -> dict[str, Any]:
     return {"time": max(0.0, float(time)), "duration": float(length), "value": value, "confidence": None}
 
 
+def _refuse_many(document: Any) -> None:
+    """Raise `FormatError` where a document has so many observations that checking them would take minutes."""
+    annotations = document.get("annotations") if isinstance(document, dict) else None
+    if not isinstance(annotations, list):
+        return
+    counts = {str(a.get("namespace")): len(a["data"]) for a in annotations if _is_annotation(a)}
+    limits.refuse_many(max(counts.get("beat", 0), counts.get("beat_position", 0)), limits.MOST_BEATS, "beats")
+    total = sum(len(a["data"]) for a in annotations if _is_annotation(a))
+    limits.refuse_many(len(annotations) + total, limits.MOST_OBSERVATIONS, "observations")
+
+
+def _is_annotation(one: Any) -> bool:
+    return isinstance(one, dict) and isinstance(one.get("data"), list)
+
+
 def read(text: str) -> Contents:
     """Grid and cues of a JAMS file, by any writer: beats with positions where there are any.
 
     Raises
     ------
     FormatError
-        Not JSON, not JAMS, or without beats.
+        Not JSON, not JAMS, without beats, or with more of anything than `limits` has.
     """
     try:
         document = json.loads(text, parse_constant=lambda name: None)
     except (ValueError, RecursionError):
         raise FormatError("This is not JSON, so it can't be JAMS.") from None
+    _refuse_many(document)
     check(document)
     found = {a["namespace"]: a for a in reversed(document["annotations"])}
     own = document.get("sandbox", {}).get(SANDBOX)

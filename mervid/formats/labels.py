@@ -13,6 +13,7 @@ from ..core.errors import FormatError, Refused
 from ..core.model.beatgrid import Grid
 from ..core.model.cue import Cue
 from ..core.model.form import OTHER, PHRASE_ROLES, Form, Phrase
+from . import limits
 
 _ON_BEAT_S = 0.02
 
@@ -57,7 +58,9 @@ def read(text: str) -> list[Label]:
         Names the first line that is no label.
     """
     out = []
-    for number, line in enumerate(text.splitlines(), 1):
+    lines = text.splitlines()
+    limits.refuse_many(lines, limits.MOST_LINES, "lines")
+    for number, line in enumerate(lines, 1):
         if not line.strip() or line.startswith("#"):
             continue
         parts = line.split("\t")
@@ -68,6 +71,7 @@ def read(text: str) -> list[Label]:
         if not (math.isfinite(start) and math.isfinite(end)) or end < start or start < 0:
             raise FormatError(f"Line {number} ends before it begins, or has no usable times: {line[:40]!r}.")
         out.append(Label(start, end, "\t".join(parts[2:]).strip()))
+        limits.refuse_many(out, limits.MOST_LABELS, "labels")
     if not out:
         raise FormatError("There is no label in this file.")
     return sorted(out, key=lambda x: (x.start, -x.end))

@@ -17,11 +17,10 @@ import attrs
 
 from ..core.errors import FormatError
 from ..core.sound.names import shown
-from . import safe_file
+from . import limits, safe_file
 
 M3U, M3U8, PLS, XSPF = ".m3u", ".m3u8", ".pls", ".xspf"
 ENDINGS = (M3U, M3U8, PLS, XSPF)
-MOST_BYTES = 32 << 20
 LONGEST_NUMBER = 9
 """Digits of the number of an entry."""
 _XSPF = "{http://xspf.org/ns/0/}"
@@ -54,14 +53,16 @@ def read(path: Path) -> Playlist:
     """
     try:
         with path.open("rb") as f:
-            data = f.read(MOST_BYTES + 1)
+            data = f.read(limits.MOST_PLAYLIST_BYTES + 1)
     except OSError as e:
         raise FormatError(f"{shown(path)} can't be read: {e.strerror or e}.") from None
-    if len(data) > MOST_BYTES:
+    if len(data) > limits.MOST_PLAYLIST_BYTES:
         raise FormatError(f"{shown(path)} is far too large for a playlist.")
+    limits.refuse_many(data.count(b"\n") + data.count(b"\r"), limits.MOST_LINES, f"lines in {shown(path)}")
     kind = path.suffix.lower()
     try:
         if kind == XSPF:
+            limits.refuse_many(data.count(b"<"), limits.MOST_LINES * 5, "marks")
             title, entries = _xspf(data)
         elif kind == PLS:
             title, entries = "", _pls(_text(data))
@@ -69,6 +70,7 @@ def read(path: Path) -> Playlist:
             title, entries = _m3u(_text(data))
     except FormatError as e:
         raise FormatError(f"{shown(path)} {e}") from None
+    limits.refuse_many(entries, limits.MOST_ENTRIES, f"entries in {shown(path)}")
     files: list[Path] = []
     elsewhere: list[str] = []
     for entry in entries:

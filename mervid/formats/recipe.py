@@ -22,7 +22,7 @@ from typing import Any
 from ..core.cues import recipes
 from ..core.cues.recipes import Recipe, Rule
 from ..core.errors import FormatError, Refused
-from . import toml_text
+from . import limits, toml_text
 
 _TOP: dict[str, type | tuple[type, ...]] = {"name": str, "about": str, "sure": (int, float), "rule": list}
 _FIELDS = {"what": str, "where": str, "as": str, "slot": int, "loop": int, "name": str}
@@ -131,7 +131,7 @@ def _quoted(text: str) -> str:
 def load(path: Path) -> Recipe:
     """The recipe in a file. Raises `FormatError` naming the file."""
     try:
-        return read(path.read_text("utf-8"))
+        return read(limits.text_of(path, limits.MOST_TOML))
     except UnicodeDecodeError:
         raise FormatError(f"{path.name}: this is not text, so it is no recipe.") from None
     except OSError as e:

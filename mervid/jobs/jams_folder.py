@@ -13,7 +13,7 @@ from ..core.delivery import safe_names
 from ..core.edits import track_edits
 from ..core.errors import FormatError, MervidError
 from ..core.model import preparation
-from ..formats import exchange
+from ..formats import exchange, limits
 from ..store.library import Library
 from ..store.sides import side
 from ..store.track import READY
@@ -78,11 +78,13 @@ def take(library: Library, files: Iterable[Path]) -> Taken:
 
 def _owner(library: Library, file: Path, by_stem: dict[str, list[int]], by_title: dict[str, list[int]]) -> int:
     found = by_stem.get(file.stem.casefold(), [])
-    said: dict[str, object] = {}
     try:
-        said = json.loads(file.read_text("utf-8")).get("file_metadata", {})
-    except (ValueError, AttributeError, RecursionError):
+        whole = json.loads(limits.text_of(file))
+        said = whole["file_metadata"] if isinstance(whole, dict) else None
+    except (ValueError, KeyError, RecursionError):
         raise FormatError("this is no JAMS.") from None
+    if not isinstance(said, dict):
+        raise FormatError("this is no JAMS: it has no file_metadata.")
     if not found:
         found = by_title.get(str(said.get("title", "")).casefold(), [])
     length = said.get("duration")

@@ -24,8 +24,10 @@ from ..core.errors import Cancelled, MervidError
 T = TypeVar("T")
 _PR_SET_PDEATHSIG = 1
 """Linux, prctl(2): be sent a signal when the parent ends."""
-MOST_MEMORY = 4 << 30
-"""Bytes of address space for a process that decodes; a recording of two hours takes a third."""
+MOST_MEMORY = 5 << 28
+"""Bytes of memory of its own for a process that decodes; the longest recording takes four fifths."""
+MOST_SPACE = 4 << 30
+"""Bytes of address space for it: files that are mapped count there, too."""
 STALLED_S = 30.0
 """A decoder that hands on nothing for so long, though the machine let it, is taken to hang."""
 _ASKED_S = 1.0
@@ -110,7 +112,8 @@ class Silence:
 def limit_memory() -> None:
     """Let this process have no more than `MOST_MEMORY`: what a broken file makes a decoder ask for is refused to it."""
     with contextlib.suppress(OSError, ValueError):
-        resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, resource.getrlimit(resource.RLIMIT_AS)[1]))
+        for kind, most in ((resource.RLIMIT_AS, MOST_SPACE), (resource.RLIMIT_DATA, MOST_MEMORY)):
+            resource.setrlimit(kind, (most, resource.getrlimit(kind)[1]))
 
 
 def step_back(by: int) -> None:

@@ -31,6 +31,12 @@ from .schema import StoreError
 ABOUT, LIBRARY = "mervid-backup.json", "library.sqlite"
 FOLDERS = ("recipes", "players")
 _MOST = 64 << 30
+_MOST_ABOUT = 1 << 16
+"""Bytes."""
+_LAST = 1e11
+"""s; no clock is so far on."""
+_ROWS = (*care.WITHOUT_HEARD, "evidence", "prints")
+"""Tables whose rows are put back; what words are found by is made anew."""
 _SHOWN = 8
 
 
@@ -116,14 +122,42 @@ def fill(
     return write
 
 
+@attrs.frozen
+class _About:
+    """What a backup says of itself: version of its library, when it was made, s, and the digest of that library."""
+
+    version: int
+    made: float
+    sha256: str
+
+
+def _about(text: bytes) -> _About:
+    """Read what a backup says of itself. Raises `ValueError`, also for a field that stands there twice."""
+
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        fields = dict(pairs)
+        if len(fields) < len(pairs):
+            raise ValueError("a field stands there twice")
+        return fields
+
+    said = json.loads(text, object_pairs_hook=once)
+    version, made, digest = said["version"], said["made"], said["sha256"]
+    right = type(version) is int and version > 0 and type(made) in (int, float) and 0 <= made < _LAST
+    if not right or not isinstance(digest, str):
+        raise ValueError("a field is of another kind")
+    return _About(version, float(made), digest)
+
+
 @contextmanager
-def _opened(path: Path) -> Iterator[tuple[zipfile.ZipFile, dict[str, Any]]]:
+def _opened(path: Path) -> Iterator[tuple[zipfile.ZipFile, _About]]:
     """A backup and what it says of itself. Raises `FormatError`."""
     try:
         with zipfile.ZipFile(path) as box:
-            said = json.loads(box.read(ABOUT))
+            if box.getinfo(ABOUT).file_size > _MOST_ABOUT:
+                raise ValueError(ABOUT)
+            said = _about(box.read(ABOUT))
             info = box.getinfo(LIBRARY)
-            if int(said["version"]) > schema.VERSION:
+            if said.version > schema.VERSION:
                 raise FormatError(f"{shown(path)} was made by a newer Mervid: start that to put it back.")
             if info.file_size > _MOST:
                 raise FormatError(f"{shown(path)} claims to hold {info.file_size >> 30} GB: that can't be right.")
@@ -156,7 +190,9 @@ def unpack(path: Path, target: Path) -> float:
         It can't be written.
     """
     part = target.with_name(f"{target.name}.part")
-    part.unlink(missing_ok=True)
+    taken = target.with_name(f"{target.name}.rows")
+    for one in (part, taken):
+        one.unlink(missing_ok=True)
     try:
         with _opened(path) as (box, said):
             found = hashlib.sha256()
@@ -167,22 +203,43 @@ def unpack(path: Path, target: Path) -> float:
                     out.write(block)
                 out.flush()
                 os.fsync(out.fileno())
-            if found.hexdigest() != said["sha256"]:
+            if found.hexdigest() != said.sha256:
                 raise FormatError(f"{shown(path)} is damaged: its library isn't what was written.")
-            made = float(said["made"])
         damage = care.check(part)
         if damage:
             raise FormatError(f"{shown(path)} holds a damaged library: {damage}.")
+        _refuse_what_acts(path, part)
         schema.prepare(part)
         for left in part.parent.glob(f"{part.name}.version*"):
             left.unlink()
-        os.replace(part, target)
-        return made
+        _take_rows(path, part, taken)
+        os.replace(taken, target)
+        return said.made
     except StoreError as e:
         raise FormatError(str(e)) from None
     finally:
-        for ending in ("", "-wal", "-shm"):
-            part.with_name(part.name + ending).unlink(missing_ok=True)
+        for one in (part, taken):
+            for ending in ("", "-wal", "-shm", "-journal"):
+                one.with_name(one.name + ending).unlink(missing_ok=True)
+
+
+def _refuse_what_acts(path: Path, library: Path) -> None:
+    """Raise `FormatError` where a library carries what acts by itself: Mervid's has none of these."""
+    with closing(schema.read_only(library)) as db:
+        row = db.execute("SELECT type, name FROM sqlite_master WHERE type IN ('trigger', 'view')").fetchone()
+    if row:
+        raise FormatError(f"{shown(path)} holds a library with a {row[0]} of its own ({row[1]}): it isn't Mervid's.")
+
+
+def _take_rows(path: Path, library: Path, target: Path) -> None:
+    """Write the rows of a library that came along into a new one of ours. Raises `FormatError`."""
+    os.close(os.open(target, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+    try:
+        with closing(sqlite3.connect(target.absolute().as_uri(), uri=True, isolation_level=None)) as new:
+            new.executescript(schema.TABLES)
+            schema.take_rows(new, library, _ROWS)
+    except sqlite3.Error as e:
+        raise FormatError(f"{shown(path)} holds a library that can't be taken over: {e}.") from None
 
 
 def look(path: Path, library: Path) -> Look:

@@ -14,7 +14,7 @@ from contextlib import closing
 from pathlib import Path
 
 from .. import places
-from . import schema, words
+from . import schema
 
 KEPT = 7
 """Copies of so many days are kept."""
@@ -23,7 +23,8 @@ MOST_WHOLE = 300 << 20
 PAGES_AT_ONCE = 256
 PAUSE_S = 0.005
 """Between so many pages of a copy: an edit meanwhile doesn't wait."""
-_WITHOUT_HEARD = ("tracks", "history", "broken", "locks", "lists", "entries", "folders", "pairs", "straightened")
+WITHOUT_HEARD = ("tracks", "history", "broken", "locks", "lists", "entries", "folders", "pairs", "straightened")
+"""Tables that hold what a person did, and what files are."""
 
 
 def check(path: Path) -> str:
@@ -84,12 +85,4 @@ def copy_of_today(path: Path, *, now: float | None = None) -> Path | None:
 def _copy_without_heard(source: Path, target: Path) -> None:
     with closing(sqlite3.connect(target.absolute().as_uri(), uri=True, isolation_level=None)) as new:
         new.executescript(schema.TABLES)
-        new.execute("ATTACH ? AS old", (f"{source.absolute().as_uri()}?mode=ro",))
-        new.execute("BEGIN")
-        for table in _WITHOUT_HEARD:
-            names = ", ".join(schema.columns(new, table))
-            new.execute(f"INSERT INTO {table} ({names}) SELECT {names} FROM old.{table}")
-        words.fill(new)
-        new.execute("COMMIT")
-        new.execute("DETACH old")
-        new.execute(f"PRAGMA user_version={schema.VERSION}")
+        schema.take_rows(new, source, WITHOUT_HEARD)

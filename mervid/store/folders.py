@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from .file_paths import path_of
 from .library import Library
 
 
 def watched(library: Library) -> list[Path]:
     """The watched folders, by name."""
-    return [Path(os.fsdecode(raw)) for (raw,) in library.rows("SELECT path FROM folders ORDER BY path")]
+    return [path_of(raw) for (raw,) in library.rows("SELECT path FROM folders ORDER BY path")]
 
 
 def watch(library: Library, folder: Path) -> None:

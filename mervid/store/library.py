@@ -25,6 +25,7 @@ from ..core.sound import waveform
 from ..core.sound.decoding import Decoded
 from ..core.sound.waveform import Waveform
 from . import mending, schema, summary, values, words
+from .file_paths import path_of
 from .schema import StoreError
 from .track import COLUMNS, READY, WAITING, Track, of_row
 
@@ -234,12 +235,12 @@ class Library:
         """Number and file of each of these tracks that is there, some hundred at once."""
         places = ",".join("?" * len(ids))
         rows = self.rows(f"SELECT id, path FROM tracks WHERE id IN ({places}) ORDER BY id", ids)
-        return [(int(i), Path(os.fsdecode(path))) for i, path in rows]
+        return [(int(i), path_of(path)) for i, path in rows]
 
     def every_path(self) -> list[tuple[int, Path]]:
         """Number and file of every track."""
         rows = self.rows("SELECT id, path FROM tracks WHERE out=0 ORDER BY id")
-        return [(int(i), Path(os.fsdecode(path))) for i, path in rows]
+        return [(int(i), path_of(path)) for i, path in rows]
 
     def sources(self, among: Sequence[Path] | None = None) -> list[Path]:
         """The recordings of all tracks, or those of these paths that are one."""
@@ -248,7 +249,7 @@ class Library:
         else:
             raws = [os.fsencode(os.path.abspath(p)) for p in among]
             rows = self.rows(f"SELECT path FROM tracks WHERE path IN ({','.join('?' * len(raws))})", raws)
-        return [Path(os.fsdecode(raw)) for (raw,) in rows]
+        return [path_of(raw) for (raw,) in rows]
 
     def any(self) -> bool:
         """Whether there is any track."""

@@ -15,6 +15,7 @@ from ..core.errors import Refused
 from ..core.sound.contents import digest_of
 from ..core.sound.decoding import Decoded
 from . import words
+from .file_paths import path_of
 from .library import Library
 
 _AT_ONCE = 500
@@ -82,7 +83,7 @@ def _lost_by_size(library: Library, sizes: list[int]) -> dict[int, list[tuple[in
         sql = f"SELECT id, path, size, contents, head FROM tracks WHERE contents<>'' AND size IN ({marks})"
         for number, raw, size, contents, head in library.rows(sql, some):
             if not os.path.lexists(raw):
-                out.setdefault(int(size), []).append((int(number), Path(os.fsdecode(raw)), contents, int(head)))
+                out.setdefault(int(size), []).append((int(number), path_of(raw), contents, int(head)))
     return out
 
 
@@ -134,7 +135,7 @@ def move_into(library: Library, new: int, old: int) -> None:
         # somebody added its file: it was taken out of the library no longer
         db.execute("UPDATE tracks SET out=0, file_tags='' WHERE id=?", (old,))
     library.remove(new)
-    set_path(library, old, Path(os.fsdecode(raw)))
+    set_path(library, old, path_of(raw))
 
 
 def reunite(library: Library, track_id: int, told: Decoded) -> int | None:

@@ -294,7 +294,26 @@ def read_only(path: Path) -> sqlite3.Connection:
     except sqlite3.OperationalError:
         db.close()
         db = sqlite3.connect(f"{uri}?mode=ro&immutable=1", uri=True)
+    db.execute("PRAGMA trusted_schema=OFF")
     return db
+
+
+def take_rows(new: sqlite3.Connection, source: Path, tables: Sequence[str]) -> None:
+    """Fill empty tables of ours with the rows that the same tables of `source` hold; nothing else of it is taken.
+
+    What `source` may carry beside rows (triggers, views, defaults, functions in indexes) is never run. Raises
+    `sqlite3.Error`.
+    """
+    new.execute("PRAGMA trusted_schema=OFF")
+    new.execute("ATTACH ? AS old", (f"{source.absolute().as_uri()}?mode=ro",))
+    new.execute("BEGIN")
+    for table in tables:
+        names = ", ".join(columns(new, table))
+        new.execute(f"INSERT INTO {table} ({names}) SELECT {names} FROM old.{table}")
+    words.fill(new)
+    new.execute("COMMIT")
+    new.execute("DETACH old")
+    new.execute(f"PRAGMA user_version={VERSION}")
 
 
 def columns(db: sqlite3.Connection, table: str) -> list[str]:

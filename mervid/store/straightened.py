@@ -11,6 +11,7 @@ import attrs
 
 from ..core.errors import Refused
 from ..core.rendering.straightening import Wish
+from .file_paths import path_of
 from .library import Library
 
 WAITING, DONE, FAILED = "waiting", "done", "failed"
@@ -44,7 +45,7 @@ def _of(row: tuple[Any, ...]) -> Straightened | None:
         value = Wish(**json.loads(wish))
     except (ValueError, TypeError, Refused):
         return None
-    return Straightened(int(number), int(source), int(made), Path(os.fsdecode(bytes(target))), value, str(state), said)
+    return Straightened(int(number), int(source), int(made), path_of(bytes(target)), value, str(state), said)
 
 
 def _read(library: Library, where: str, values: tuple[Any, ...] = ()) -> list[Straightened]:

@@ -9,6 +9,7 @@ from typing import Any
 import attrs
 
 from ..core.sound.names import shown
+from .file_paths import path_of
 
 LONGEST = 300
 """Letters of a title that are shown anywhere; all of it is kept."""
@@ -88,7 +89,7 @@ COLUMNS = ", ".join(f.name for f in attrs.fields(Track))
 def of_row(row: tuple[Any, ...]) -> Track:
     """The value of a row of `COLUMNS`."""
     number, path, title, state, message, identity, rate, frames, delay_known, *rest = row
-    there = Path(os.fsdecode(path))
+    there = path_of(path)
     return Track(number, there, title[:LONGEST], state, message, identity, rate, frames, bool(delay_known), *rest)
 
 

@@ -144,6 +144,26 @@
         <translation type="unfinished" />
     </message>
     <message>
+        <source>Add a recording?</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Add it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Don't add it</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Another program asks for one file after the other: answer the first.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
+        <source>Another program asks Mervid to add {0}.</source>
+        <translation type="unfinished" />
+    </message>
+    <message>
         <source>No pad was learned.</source>
         <translation type="unfinished" />
     </message>

@@ -18,12 +18,14 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt
 from PyQt6.QtDBus import QDBusMessage
 from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QAbstractButton, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from mervid import places
 from mervid.desk.desktop import manners
 from mervid.desk.desktop.attach import attach
 from mervid.desk.desktop.manners import Manners
+from mervid.desk.desktop.offered import Offered
 from mervid.desk.widgets import outward
 from mervid.desk.window import Window
 from mervid.store.library import Library
@@ -247,3 +249,40 @@ def test_tracks_are_dragged_out_as_files_to_copy_and_never_taken_in_again(ferry:
     # a name that is bytes
     strange = Path("/music/caf\udce9 100%.mp3")
     assert outward.url_of(strange).toEncoded().data() == b"file:///music/caf%E9%20100%25.mp3"
+
+
+def test_what_another_program_offers_is_shown_before_it_is_added(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    song, text = tmp_path / "a b.ogg", tmp_path / "text.wav"
+    song.write_bytes((places.demo_folder() / "Copper Ferry.ogg").read_bytes())
+    text.write_text("no sound")
+    pipe = tmp_path / "pipe.wav"
+    os.mkfifo(pipe)
+    said: list[str] = []
+    window.session.say.said.connect(lambda _, words: said.append(words))
+    offered = Offered(window.session, window)
+    here = song.as_uri()
+    refused = (
+        "file:///etc/passwd", "file:///dev/zero", here.replace("file://", "file://host"), here.replace("%20", "%00"),
+        here.replace("file:", "http:"), text.as_uri(), pipe.as_uri(), tmp_path.as_uri(), "a b.ogg", "", "\0",
+    )  # fmt: skip
+    for uri in refused:
+        offered.take(uri)
+        assert offered.question is None, uri
+    assert len(said) == len(refused) and not window.session.library.any()
+
+    offered.take(here)
+    first = offered.question
+    assert first is not None and first.isVisible() and "a b.ogg" in first.text()
+    offered.take(here)
+    assert offered.question is first and len(said) == len(refused) + 1
+    qtbot.mouseClick(button_of(first, "Don't add it"), Qt.MouseButton.LeftButton)
+    assert offered.question is None and not window.session.library.any()
+
+    offered.take(here)
+    assert offered.question is not None
+    qtbot.mouseClick(button_of(offered.question, "Add it"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(window.session.library.any)
+
+
+def button_of(box: QMessageBox, words: str) -> QAbstractButton:
+    return next(b for b in box.buttons() if b.text().replace("&", "") == words)

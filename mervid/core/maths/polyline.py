@@ -46,29 +46,27 @@ def fewest_pins(t: Floats, n: Floats, tol: Floats, prefer: Bools | None = None) 
         for state in level:
             i, o = state
             start = t[i] + _OFFSETS[o] * tol[i]
-            j = np.arange(i + 1, last + 1)
-            stop = forced[np.searchsorted(forced, i, "right")] if len(forced) and forced[-1] > i else last
-            j = j[: stop - i]
+            stop = int(forced[np.searchsorted(forced, i, "right")]) if len(forced) and forced[-1] > i else last
             # spans of one thousand beats and more are looked at in growing pieces
             reach = 64
             while True:
-                part = j[:reach]
+                part = slice(i + 1, min(i + reach, stop) + 1)
                 dn = n[part] - n[i]
                 low = np.maximum.accumulate((t[part] - tol[part] - start) / dn)
                 high = np.minimum.accumulate((t[part] + tol[part] - start) / dn)
                 alive = low <= high + 1e-12
-                if not alive.all() or reach >= len(j):
+                if not alive.all() or reach >= stop - i:
                     break
                 reach *= 4
-            seen = int(np.argmin(alive)) if not alive.all() else len(part)
+            seen = int(np.argmin(alive)) if not alive.all() else len(alive)
             before_low = np.concatenate([[-np.inf], low])[:seen]
             before_high = np.concatenate([[np.inf], high])[:seen]
             for k, offset in enumerate(_OFFSETS):
-                slope = (t[part[:seen]] + offset * tol[part[:seen]] - start) / dn[:seen]
+                slope = (t[part][:seen] + offset * tol[part][:seen] - start) / dn[:seen]
                 good = np.flatnonzero((slope >= before_low - 1e-12) & (slope <= before_high + 1e-12))
                 # of the many beats in reach, later ones serve better: the last 48 are enough
                 for g in good[-48:]:
-                    goal = (int(part[g]), k)
+                    goal = (i + 1 + int(g), k)
                     if (k and tol[goal[0]] == 0) or goal in parent:
                         continue
                     cost = abs(offset)

@@ -32,6 +32,8 @@ PCM_SUFFIXES = {".wav", ".aif", ".aiff", ".aifc", ".flac"}
 PCM_HEADS = (b"RIFF", b"RF64", b"FORM", b"fLaC")
 """How files begin that libsndfile reads, whatever their names."""
 SUFFIXES = PCM_SUFFIXES | {".mp3", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".aac"}
+_EBML = b"\x1a\x45\xdf\xa3"
+"""How Matroska and WebM files begin (RFC 8794, section 11.2.1)."""
 SHORTEST = 0.5
 SILENT = 1e-5
 """Of full scale; what stays below it is digital silence."""
@@ -178,6 +180,17 @@ def _agreed(path: Path) -> None:
         raise AudioError(
             f"{shown(path)} is damaged: its head names {named[0]:,} samples a second, its frames {named[1]:,}."
         )
+
+
+def begins_as_sound(path: Path) -> bool:
+    """Whether the first bytes of a file are those of a container or stream that is read; nothing is decoded.
+
+    Raises `AudioError` where it can't be read.
+    """
+    check_readable(path)
+    head = _head(path, 12)
+    stream = len(head) > 1 and head[0] == 0xFF and head[1] & 0xE0 == 0xE0
+    return head[:4] in (*PCM_HEADS, b"OggS", _EBML) or head[:3] == b"ID3" or head[4:8] == b"ftyp" or stream
 
 
 def _head(path: Path, size: int) -> bytes:

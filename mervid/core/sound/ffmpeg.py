@@ -67,8 +67,10 @@ def opened(path: Path):  # type: ignore[no-untyped-def]
         raise AudioError(f"{shown(path)} begins with {_MOST_ZEROS >> 20} MB of zeros: that is no recording.")
     try:
         return f, av.open(f, mode="r", options={"format_whitelist": DEMUXERS, "protocol_whitelist": "none"})
-    except MemoryError:
+    except MemoryError as e:
         f.close()
+        if isinstance(e, av.FFmpegError):
+            raise AudioError(f"{shown(path)} is damaged: it asks for more memory than any recording needs.") from None
         raise
     except (av.FFmpegError, ValueError, OSError):
         f.close()
@@ -321,7 +323,9 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
                 # a packet is a few hundred frames: hand on larger blocks
                 if take.holds(BLOCK):
                     yield from take.out()
-        except MemoryError:
+        except MemoryError as e:
+            if isinstance(e, av.FFmpegError):
+                raise AudioError(f"{shown(path)} is damaged: it asks for too much memory.") from None
             raise
         except (av.FFmpegError, OSError, ValueError):
             raise AudioError(f"{shown(path)} is damaged: it can't be decoded beyond {clock(take.seconds)}.") from None

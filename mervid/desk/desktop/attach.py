@@ -11,6 +11,7 @@ from PyQt6.QtDBus import QDBusConnection
 from ..window import Window
 from .manners import Manners
 from .media import Media
+from .offered import Offered
 
 log = logging.getLogger(__name__)
 
@@ -26,5 +27,6 @@ def attach(window: Window) -> tuple[Media, Manners] | None:
     media, manners = Media(window.session, bus), Manners(window.session, bus, is_seen=window.isActiveWindow)
     media.raised.connect(window.come_forward)
     media.quit_wanted.connect(window.close)
+    media.offered.connect(Offered(window.session, window).take)
     media.step.connect(lambda step: window.ask("next-track", step))
     return media, manners

@@ -15,7 +15,6 @@ from PyQt6.QtDBus import QDBusAbstractAdaptor, QDBusConnection, QDBusMessage, QD
 
 from ..names import APPLICATION
 from ..session.session import Session
-from ..widgets.file_dialogs import dropped_paths
 from ..widgets.outward import url_of
 from .bus import exported, interface, long, texts
 
@@ -26,11 +25,15 @@ US = 1_000_000
 
 
 class Media(QObject):
-    """The program as a player on the bus; `raised` and `quit_wanted` are for the window, `step` for its list."""
+    """The program as a player on the bus.
+
+    `raised` and `quit_wanted` are for the window, `step` for its list, `offered` brings a URI.
+    """
 
     raised = pyqtSignal()
     quit_wanted = pyqtSignal()
     step = pyqtSignal(int)
+    offered = pyqtSignal(str)
 
     def __init__(self, session: Session, bus: QDBusConnection) -> None:
         super().__init__()
@@ -150,7 +153,7 @@ class _Player(QDBusAbstractAdaptor):
 
     @pyqtSlot(str)
     def OpenUri(self, uri: str) -> None:
-        self._session.queue.add_files(dropped_paths([QUrl(uri)]))
+        self._media.offered.emit(uri)
 
     def _go(self, seconds: float) -> None:
         self._sound.seek(seconds)

@@ -353,3 +353,15 @@ def test_an_rf64_of_more_bytes_than_there_are_is_read_or_refused(
         assert decoding.read(path)[1].duration == SECONDS
     except AudioError as e:
         assert "large.wav" in str(e)
+
+
+@pytest.mark.parametrize("count", [0xFFFFFFFF, 0x7FFFFFFF, 0])
+def test_an_m4a_with_an_absurd_count_is_refused(files: dict[str, Path], tmp_path: Path, count: int) -> None:
+    data = bytearray(files["m4a"].read_bytes())
+    # how many runs of samples there are stands behind version and flags of stts (ISO/IEC 14496-12, section 8.6.1.2)
+    at = data.index(b"stts") + 8
+    data[at : at + 4] = count.to_bytes(4, "big")
+    path = tmp_path / "absurd.m4a"
+    path.write_bytes(data)
+    with pytest.raises(AudioError, match=r"absurd\.m4a is damaged"):
+        decoding.read(path)
