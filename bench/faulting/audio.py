@@ -26,6 +26,8 @@ MOST_SHIFT_MS = 1.0
 LIKE_ITSELF = 0.8
 """Correlation from which a click counts as found: what was damaged itself is not looked for."""
 _REACH_S = 0.7
+_SHORTER_S = 0.1
+"""Headers that lie about the end may cost so much without a word: no beat moves."""
 
 
 def clicks() -> NDArray[np.float32]:
@@ -68,7 +70,8 @@ def encode(folder: Path) -> None:
 
 
 @cache
-def _source(folder: Path, form: str) -> tuple[bytes, NDArray[np.float32], int]:
+def source(folder: Path, form: str) -> tuple[bytes, NDArray[np.float32], int]:
+    """Bytes, left channel and rate of the recording in one format."""
     path = folder / f"clicks.{form}"
     samples, facts = decoding.read(path)
     return path.read_bytes(), samples[:, 0].copy(), facts.rate
@@ -102,27 +105,36 @@ def case(folder: Path, number: int) -> Outcome:
     """Mutant `number`: the same for the same number."""
     form = FORMATS[number % len(FORMATS)]
     rng = random.Random(f"audio {number}")
-    data, before, rate = _source(folder, form)
+    data, before, rate = source(folder, form)
     data, how = mutation.mutant(rng, data)
     path = folder / f"mutant-{number}.{form}"
 
-    def act() -> str:
-        try:
-            after, facts = decoding.read(path)
-        except MervidError as e:
-            return json.dumps([REFUSED, str(e)])
-        if not facts.delay_known and form == "mp3":
-            # the header that tells of the encoder's delay is gone, and that is said
-            return json.dumps([DAMAGED, "delay"])
-        if facts.damage:
-            return json.dumps([DAMAGED, facts.damage[0].kind])
-        shift = worst_shift_ms(before, after[:, 0], rate, facts.rate)
-        if shift > MOST_SHIFT_MS:
-            return json.dumps([BAD, f"moved by {shift:.1f} ms without a word"])
-        return json.dumps([RIGHT, ""])
+    end = child.run_on(path, data, lambda: judged(path, before, rate))
+    return outcome(f"audio {form}", number, how, end)
 
-    end = child.run_on(path, data, act)
+
+def judged(path: Path, before: NDArray[np.float32], rate: int) -> str:
+    """What becomes of the recording at `path`, made of one that sounds as `before`: a kind of outcome and words."""
+    try:
+        after, facts = decoding.read(path)
+    except MervidError as e:
+        return json.dumps([REFUSED, str(e)])
+    if not facts.delay_known and path.suffix == ".mp3":
+        # the header that tells of the encoder's delay is gone, and that is said
+        return json.dumps([DAMAGED, "delay"])
+    if facts.damage:
+        return json.dumps([DAMAGED, facts.damage[0].kind])
+    shift = worst_shift_ms(before, after[:, 0], rate, facts.rate)
+    if shift > MOST_SHIFT_MS:
+        return json.dumps([BAD, f"moved by {shift:.1f} ms without a word"])
+    if len(after) / facts.rate < SECONDS - _SHORTER_S:
+        return json.dumps([BAD, f"{SECONDS - len(after) / facts.rate:.2f} s are missing without a word"])
+    return json.dumps([RIGHT, ""])
+
+
+def outcome(group: str, number: int, how: str, end: child.Ending) -> Outcome:
+    """The outcome of a child that judged a recording."""
     kind, words = (BAD, end.fault) if end.fault else json.loads(end.said)
     if kind == REFUSED and not words.startswith("mutant-"):
         kind, words = BAD, f"words without the file's name: {words}"
-    return Outcome(f"audio {form}", number, kind, f"{how}: {words}", end.seconds, end.rss_mb)
+    return Outcome(group, number, kind, f"{how}: {words}", end.seconds, end.rss_mb)

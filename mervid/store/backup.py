@@ -238,8 +238,11 @@ def _take_rows(path: Path, library: Path, target: Path) -> None:
         with closing(sqlite3.connect(target.absolute().as_uri(), uri=True, isolation_level=None)) as new:
             new.executescript(schema.TABLES)
             schema.take_rows(new, library, _ROWS)
+            odd = schema.odd_value(new, _ROWS)
     except sqlite3.Error as e:
         raise FormatError(f"{shown(path)} holds a library that can't be taken over: {e}.") from None
+    if odd:
+        raise FormatError(f"{shown(path)} holds a library with a value of another kind in {odd}.")
 
 
 def look(path: Path, library: Path) -> Look:

@@ -316,6 +316,27 @@ def take_rows(new: sqlite3.Connection, source: Path, tables: Sequence[str]) -> N
     new.execute(f"PRAGMA user_version={VERSION}")
 
 
+_STORED = {
+    "INTEGER": ("integer",),
+    "BOOLEAN": ("integer",),
+    "FLOAT": ("real", "integer"),
+    "VARCHAR": ("text",),
+    "BLOB": ("blob",),
+}
+"""How SQLite stores values of each declared type, as its function typeof says."""
+
+
+def odd_value(db: sqlite3.Connection, tables: Sequence[str]) -> str:
+    """The first column that holds a value of another type than it declares, as 'tracks.path'; empty where none does."""
+    for table in tables:
+        for _, name, declared, filled, *_ in db.execute(f"PRAGMA table_info({table})").fetchall():
+            kinds = (*_STORED[declared], *(() if filled else ("null",)))
+            allowed = ", ".join(f"'{kind}'" for kind in kinds)
+            if db.execute(f'SELECT 1 FROM {table} WHERE typeof("{name}") NOT IN ({allowed}) LIMIT 1').fetchone():
+                return f"{table}.{name}"
+    return ""
+
+
 def columns(db: sqlite3.Connection, table: str) -> list[str]:
     """The names of a table's columns; none where there is no such table."""
     return [str(row[1]) for row in db.execute(f"PRAGMA table_info({table})")]

@@ -80,11 +80,14 @@ def test_what_a_backup_says_of_itself_is_not_believed(library: Path, tmp_path: P
         ("CREATE TRIGGER t AFTER INSERT ON tracks BEGIN DELETE FROM tracks; END", "a trigger of its own"),
         ("CREATE VIEW v AS SELECT * FROM tracks", "a view of its own"),
         ("ALTER TABLE lists RENAME TO gone", "can't be taken over"),
+        ("UPDATE tracks SET path=17", r"a value of another kind in tracks\.path"),
+        ("UPDATE tracks SET title=x'ff'", r"a value of another kind in tracks\.title"),
     ],
 )
 def test_a_library_that_acts_by_itself_is_refused(library: Path, tmp_path: Path, statement: str, says: str) -> None:
     with closing(sqlite3.connect(library)) as db:
         db.execute(statement)
+        db.commit()
     fresh = tmp_path / "fresh.sqlite"
     with pytest.raises(FormatError, match=says):
         backup.unpack(made(library, tmp_path / "a.zip"), fresh)
