@@ -15,7 +15,8 @@ from bench.faulting.cases import BAD, Journal, Outcome, table
 from bench.faults import faults
 
 CUT = {
-    "audio": 108, "imports": 140, "kills": 48, "full": 8, "pages": 6, "claims": 42, "texts": 14, "backups": 24, "moves": 6,
+    "audio": 108, "imports": 140, "kills": 48, "full": 8, "pages": 6,
+    "claims": 42, "texts": 14, "backups": 24, "moves": 6,
 }  # fmt: skip
 """Cases of each part: two minutes on a slow core; `bench/faults.py` takes thousands."""
 

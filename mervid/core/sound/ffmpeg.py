@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Samples
 from ..errors import AudioError
-from . import frame_scan, ogg_pages, stated_length
+from . import frame_scan, mp4_tables, ogg_pages, stated_length
 from .damage import BROKEN, LEAST_SHORT, MISSING, SHORT, TWICE, Damage, clock
 from .names import shown
 
@@ -335,6 +335,8 @@ def blocks(path: Path, damage: list[Damage]) -> Iterator[Samples]:
             raise AudioError(f"{shown(path)} is damaged: no sound could be decoded from it.")
         damage += places.damage
         damage += stated_length.second_sound(path, take.seconds)
+        if "mp4" in container and not mp4_tables.agree(path):
+            damage.append(Damage(BROKEN, 0.0))
         if container == "flac" and not _has_flac_head(path):
             damage.append(Damage(BROKEN, 0.0))
         if isinstance(places, _Timed) and stated - take.seconds > LEAST_SHORT:

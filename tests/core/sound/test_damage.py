@@ -355,6 +355,16 @@ def test_an_rf64_of_more_bytes_than_there_are_is_read_or_refused(
         assert "large.wav" in str(e)
 
 
+@pytest.mark.parametrize(("name", "field"), [(b"stts", 12), (b"stsc", 16), (b"stsz", 12)])
+def test_an_m4a_whose_tables_disagree_is_told(files: dict[str, Path], tmp_path: Path, name: bytes, field: int) -> None:
+    data = bytearray(files["m4a"].read_bytes())
+    at = data.index(name) + field
+    data[at : at + 4] = (int.from_bytes(data[at : at + 4], "big") + 7).to_bytes(4, "big")
+    path = tmp_path / "disagree.m4a"
+    path.write_bytes(data)
+    assert BROKEN in [d.kind for d in decoding.read(path)[1].damage]
+
+
 @pytest.mark.parametrize("count", [0xFFFFFFFF, 0x7FFFFFFF, 0])
 def test_an_m4a_with_an_absurd_count_is_refused(files: dict[str, Path], tmp_path: Path, count: int) -> None:
     data = bytearray(files["m4a"].read_bytes())
