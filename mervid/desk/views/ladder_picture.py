@@ -286,7 +286,11 @@ class LadderPicture(View):
         words = phrase_edits.length_words(self.bars[row])
         p.setFont(small(11.5 if odd else 10, bold=odd))
         p.setPen(pal.color("attention" if odd else "ink"))
-        place = QRectF(body.right() + 8, body.top(), self.width() - body.right() - 8, body.height())
+        # behind the flags, which may reach beyond a short phrase
+        flags = ((self.beat_of(c), self.flag_width(c)) for c in (*self.preparation.cues, *self.ghosts))
+        ends = [self.x_of(row, beat) + wide for beat, wide in flags if self.row_of(beat) == row]
+        left = max([body.right(), *ends]) + 8
+        place = QRectF(left, body.top(), self.width() - left, body.height())
         p.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_sections(self, p: QPainter) -> None:
@@ -384,14 +388,19 @@ class LadderPicture(View):
         beats = [self.beat_of(c) for c in self.preparation.cues]
         for c, beat, after in zip(self.preparation.cues, beats, [*beats[1:], 1e9], strict=False):
             if c.id != held:
-                row = self.row_of(beat)
-                same = row < len(self.bars) and after < self.starts[row + 1]
-                room = self.x_of(row, after) - self.x_of(row, beat) - 1 if same else 1e9
-                self._draw_cue(p, c, beat, room=room)
+                self._draw_cue(p, c, beat, room=self._room(beat, after))
         standing = {(c.beat, c.role) for c in self.preparation.cues}
-        for c in self.ghosts:
-            if c.beat is not None and (c.beat, c.role) not in standing:
-                self._draw_cue(p, c, c.beat, ghost=True)
+        ghosts = [(c, c.beat) for c in self.ghosts if c.beat is not None and (c.beat, c.role) not in standing]
+        ahead = sorted([*beats, *(beat for _, beat in ghosts)])
+        for c, beat in ghosts:
+            after = next((b for b in ahead if b > beat), 1e9)
+            self._draw_cue(p, c, beat, ghost=True, room=self._room(beat, after))
+
+    def _room(self, beat: float, after: float) -> float:
+        """Px for the flag of a cue on `beat` before that of the next one in the same row, or the edge."""
+        row = self.row_of(beat)
+        same = row < len(self.bars) and after < self.starts[row + 1]
+        return (self.x_of(row, after) - 1 if same else self.width()) - self.x_of(row, beat)
 
     def _draw_cue(self, p: QPainter, cue: Cue, beat: float, *, ghost: bool = False, room: float = 1e9) -> None:
         if not self.starts[0] - 1e-6 <= beat <= self.starts[-1] + 1e-6:

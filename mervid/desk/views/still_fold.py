@@ -14,6 +14,8 @@ from .base import View, draw_lines, image_of, ink_pixels, ramp, small
 
 HEAD, LINE, GAP = 20, 74, 8
 MOST_MS = 40.0
+_SCALE = 60
+"""Px that the words of the scale take at the right."""
 
 
 class StillFold(View):
@@ -65,7 +67,11 @@ class StillFold(View):
         pal = self.palette_
         p.setFont(small(9, bold=True))
         p.setPen(pal.color("ink"))
-        p.drawText(QRectF(8, 0, self.width() - 16, HEAD), Qt.AlignmentFlag.AlignVCenter, self.title)
+        room = self.width() - 16 - _SCALE
+        title = p.fontMetrics().elidedText(self.title, Qt.TextElideMode.ElideRight, room)
+        p.drawText(QRectF(8, 0, room, HEAD), Qt.AlignmentFlag.AlignVCenter, title)
+        # what is cut is said whole under the pointer
+        self.setToolTip(self.title if title != self.title else "")
         p.setFont(small())
         if self._grid is None:
             self.draw_message(p, self.message)

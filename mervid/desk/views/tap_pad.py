@@ -113,7 +113,9 @@ class TapPad(View):
         return QRectF(58, _HEAD, self.width() - 74, max(40.0, self.height() - _HEAD - 96))
 
     def _pad(self) -> QRectF:
-        return QRectF(12, self.height() - 78, self.width() - 24, 68)
+        # in a low window below the plot all the same
+        top = max(self.height() - 78.0, self._plot().bottom() + 10)
+        return QRectF(12, top, self.width() - 24, max(18.0, self.height() - 10 - top))
 
     def draw(self, p: QPainter) -> None:
         self._draw_words(p)
