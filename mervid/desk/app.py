@@ -123,10 +123,7 @@ def run(files: list[Path], *, demo: bool) -> int:
     if first:
         sole.called.connect(lambda more: _come_forward(window, more))
         sole.listen()
-    geometry = QSettings().value("geometry")
-    if geometry is not None:
-        window.restoreGeometry(geometry)
-    fit_first(window, LEAST)
+    place_as_kept(window)
     _guard(window)
     first_paint = _FirstPaint()
     window.installEventFilter(first_paint)
@@ -154,6 +151,14 @@ def run(files: list[Path], *, demo: bool) -> int:
         part.close()
     sole.close()
     return done
+
+
+def place_as_kept(window: Window) -> None:
+    """Put the window where it was when it was closed, as far as the screen has room."""
+    geometry = QSettings().value("geometry")
+    if geometry is not None:
+        window.restoreGeometry(geometry)
+    fit_first(window, LEAST)
 
 
 def _come_forward(window: Window, files: list[Path]) -> None:

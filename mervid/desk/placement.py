@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 USUAL_FRAME = QMargins(4, 34, 4, 4)
 """Px of a title bar and borders, before the window manager has told its own; common practice, no source."""
+TRIES = 4
 SETTLES_MS = 150
 """A window manager has put its frame around a new window by then."""
 
@@ -51,9 +52,16 @@ def fit(window: QWidget, least: QSize) -> None:
 
 
 def fit_first(window: QWidget, least: QSize) -> None:
-    """Fit a window before it is shown, and once more when its frame is known."""
+    """Fit a window before it is shown, and again once its frame is known: managers answer a request in their own way."""
     fit(window, least)
     timer = QTimer(window)
-    timer.setSingleShot(True)
-    timer.timeout.connect(lambda: fit(window, least))
+    left = [TRIES]
+
+    def again() -> None:
+        fit(window, least)
+        left[0] -= 1
+        if not left[0]:
+            timer.deleteLater()
+
+    timer.timeout.connect(again)
     timer.start(SETTLES_MS)
