@@ -34,15 +34,15 @@ install_system_packages() {
 
 # A sound server and a desktop bus for the tests that use real ones; without them those are skipped and say so.
 install_test_servers() {
-  command -v pulseaudio >/dev/null && command -v parec >/dev/null && command -v dbus-daemon >/dev/null &&
+  command -v openbox >/dev/null && command -v pulseaudio >/dev/null && command -v parec >/dev/null && command -v dbus-daemon >/dev/null &&
     command -v dbus-send >/dev/null && return 0
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
-    echo "Mervid: installing a sound server and a bus for the tests with apt …" >&2
+    echo "Mervid: installing a sound server, a bus and a window manager for the tests with apt …" >&2
     apt-get update -qq >&2 || true
-    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends pulseaudio pulseaudio-utils dbus \
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends pulseaudio pulseaudio-utils dbus openbox \
       >/dev/null 2>&1 && return 0
   fi
-  echo "Mervid: some tests need: apt-get install pulseaudio pulseaudio-utils dbus" >&2
+  echo "Mervid: some tests need: apt-get install pulseaudio pulseaudio-utils dbus openbox" >&2
 }
 
 find_python() {

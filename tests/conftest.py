@@ -56,6 +56,9 @@ def pytest_configure(config: pytest.Config) -> None:
     worker = getattr(config, "workerinput", None)
     if worker is None:
         os.environ["MERVID_TEST_SHARED"] = tempfile.mkdtemp(prefix="mervid-tests-")
+        # every process that is started hears what another one heard by reading it: see once/sitecustomize.py
+        once = Path(__file__).parent / "once"
+        os.environ["PYTHONPATH"] = os.pathsep.join(filter(None, (str(once), os.environ.get("PYTHONPATH", ""))))
     else:
         # on the standard error stream it is lost among what else is printed there
         path = Path(os.environ["MERVID_TEST_SHARED"], f"{worker['workerid']}.crash")

@@ -52,7 +52,7 @@ def fit(window: QWidget, least: QSize) -> None:
 
 
 def fit_first(window: QWidget, least: QSize) -> None:
-    """Fit a window before it is shown, and again once its frame is known: managers answer a request in their own way."""
+    """Fit a window before it is shown, and again once its frame is known: managers answer in their own way."""
     fit(window, least)
     timer = QTimer(window)
     left = [TRIES]
