@@ -1,12 +1,13 @@
 """What can go wrong with files and work, made to happen: thousands of cases, each from a seed.
 
     .venv/bin/python -m bench.faults [--work DIR] [--audio N] [--imports N] [--kills N] [--full N] [--pages N]
-        [--claims N] [--texts N] [--backups N] [--moves N] [--tags N]
+        [--claims N] [--texts N] [--backups N] [--moves N] [--tags N] [--window N]
 
 audio: mutants of recordings in nine formats; imports: mutants of what is taken in; kills: kill -9 at random moments
 over all that writes; full: a disk that is full at any write; pages: damaged pages of a library; claims: headers of
 recordings that lie; texts: small files that would take the machine; backups: those that come from elsewhere; moves:
-recordings that come in the place of others; tags: odd ones that stand in a recording already. A second start with the
+recordings that come in the place of others; tags: odd ones that stand in a recording already; window: kill -9 of
+the real window. A second start with the
 same DIR goes on where the first ended. Prints a table; exits with 1 when anything ended BAD: a traceback, a hang over
 30 s, over 1 GB, a silent shift over 1 ms, a socket, a lost state, a changed recording.
 """
@@ -29,17 +30,18 @@ from bench.faulting.cases import BAD, Journal, Outcome, table
 FULL = {
     "audio": 10_000, "imports": 10_000, "kills": 1_000, "full": 120, "pages": 200, "claims": 1_000, "texts": 1_000,
     "backups": 1_000, "moves": 1_000, "tags": 1_000,
+    "window": 60,
 }  # fmt: skip
 """Cases of each part in the whole run."""
 
 
 def _case(part: str) -> Callable[[Path, int], Outcome]:
-    from bench.faulting import audio, brought, claims, imports, kills, odd_tags, storage
+    from bench.faulting import audio, brought, claims, imports, kills, odd_tags, storage, windowed
 
     return {
         "audio": audio.case, "imports": imports.case, "kills": kills.case, "full": storage.full, "pages": storage.pages,
         "claims": claims.case, "texts": brought.texts, "backups": brought.backups, "moves": brought.moves,
-        "tags": odd_tags.case,
+        "tags": odd_tags.case, "window": windowed.case,
     }[part]  # fmt: skip
 
 
@@ -75,7 +77,7 @@ def faults(work: Path, counts: dict[str, int], *, processes: int = 2) -> list[Ou
 
 
 PART_OF = {"audio": "audio", "import": "imports", "kill": "kills", "full": "full", "pages": "pages"} | {
-    name: name for name in ("claims", "texts", "backups", "moves", "tags")
+    name: name for name in ("claims", "texts", "backups", "moves", "tags", "window")
 }
 
 

@@ -35,6 +35,7 @@ from mervid.core.sound.waveform import WaveformMaker
 from mervid.formats import exchange, safe_file, wavcues
 from mervid.formats.exchange import Subject
 from mervid.jobs import pcm
+from mervid.store import backup as whole
 from mervid.store import care, salvage, schema
 from mervid.store.library import Library
 
@@ -45,7 +46,8 @@ LONGEST_S = 0.25
 
 
 @cache
-def _heard() -> bytes:
+def heard() -> bytes:
+    """What is heard in it: nothing."""
     empty = np.zeros(0)
     found = Evidence(
         nothing_heard(), np.zeros(9000, np.uint8), np.zeros(200, np.uint8), empty, empty.astype(np.float32)
@@ -54,7 +56,8 @@ def _heard() -> bytes:
 
 
 @cache
-def _drawn() -> bytes:
+def drawn() -> bytes:
+    """Its waveform."""
     maker = WaveformMaker(44_100)
     maker.push(_sound()[:, None])
     return maker.finish().to_bytes()
@@ -65,7 +68,7 @@ def _sound() -> np.ndarray:
     return (0.3 * np.sin(np.arange(3 * 44_100) / 11)).astype(np.float32)
 
 
-def _lay_out(folder: Path) -> None:
+def lay_out(folder: Path) -> None:
     """A library with one track, and its recording."""
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
@@ -101,7 +104,7 @@ def analyses(folder: Path, say: Say) -> None:
         writer.push(_sound()[:, None])
         writer.keep(f"sound{n}")
         library.set_decoded(track.id, Decoded(44_100, 1, len(_sound()), f"sound{n}", "libsndfile WAV", True))
-        library.set_evidence(track.id, _heard(), _drawn(), _noted(n))
+        library.set_evidence(track.id, heard(), drawn(), _noted(n))
         say(n)
 
 
@@ -147,6 +150,17 @@ def mending(folder: Path, say: Say) -> None:
     say("begun")
     salvage.salvage(folder / LIBRARY)
     say("mended")
+
+
+STATES = 5
+"""Backups of so many states are put back in turn."""
+
+
+def restores(folder: Path, say: Say) -> None:
+    for n in range(10_000):
+        whole.lay_by(folder / f"{n % STATES}.zip", folder / LIBRARY, home=folder)
+        whole.settle(folder / LIBRARY, now=float(n))
+        say(n)
 
 
 # what must be so afterwards: words where it isn't
@@ -236,6 +250,26 @@ def _mended(folder: Path, said: list[object]) -> str:
     return "" if "song" in titles and not care.check(path) else f"the library is {titles or 'empty'}"
 
 
+def _restored(folder: Path, said: list[object]) -> str:
+    last = int(str(said[-1])) if said else -1
+    # what waits is put in the library's place by the next start
+    whole.settle(folder / LIBRARY)
+    there = _state_of(folder)
+    if there not in ({last % STATES, (last + 1) % STATES} if said else {-1, 0}):
+        return f"state {there} is there, {last % STATES} was acknowledged"
+    return f"damaged: {care.check(folder / LIBRARY)}" if care.check(folder / LIBRARY) else ""
+
+
+def _back_up(folder: Path) -> None:
+    """A backup of each of some states; the library itself is in none of them."""
+    with closing(Library(folder / LIBRARY)) as library:
+        for n in range(STATES):
+            library.edit(1, "Write notes", _noted(n))
+            with (folder / f"{n}.zip").open("wb") as f:
+                whole.fill(folder / LIBRARY, home=folder)(f)
+        library.edit(1, "Write notes", prepared())
+
+
 def _age(folder: Path) -> None:
     """Make the library one of version 5."""
     with closing(sqlite3.connect(folder / LIBRARY)) as db:
@@ -270,6 +304,7 @@ ACTS = (
     ("migration", migration, _migrated, _age),
     ("backup", backup, _backed_up, _as_it_is),
     ("mending", mending, _mended, _break),
+    ("restore", restores, _restored, _back_up),
 )
 
 
@@ -298,7 +333,7 @@ def case(folder: Path, number: int) -> Outcome:
     """Kill `number`: what is done, and when it ends, are the same for the same number."""
     name, act, look, ready = ACTS[number % len(ACTS)]
     rng, home = random.Random(f"kill {number}"), folder / "home"
-    _lay_out(home)
+    lay_out(home)
     ready(home)
     before = hashlib.sha256((home / SONG).read_bytes()).digest()
     began = time.monotonic()

@@ -18,7 +18,7 @@ import attrs
 from bench.faulting import child
 from bench.faulting.cases import BAD, DAMAGED, REFUSED, RIGHT, Outcome
 from bench.faulting.imports import prepared
-from bench.faulting.kills import LIBRARY, SONG, _lay_out
+from bench.faulting.kills import LIBRARY, SONG, lay_out
 from mervid.core.edits import track_edits
 from mervid.core.errors import MervidError
 from mervid.core.model.preparation import Preparation
@@ -85,7 +85,7 @@ def _session(home: Path) -> str:
 def full(folder: Path, number: int) -> Outcome:
     """No file may grow beyond a limit: what was acknowledged is there, nothing stands half written."""
     home = folder / "home"
-    _lay_out(home)
+    lay_out(home)
     before = hashlib.sha256((home / SONG).read_bytes()).digest()
     limit = random.Random(f"full {number}").randrange(1, MOST_BYTES)
 
