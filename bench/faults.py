@@ -2,12 +2,13 @@
 
     .venv/bin/python -m bench.faults [--work DIR] [--audio N] [--imports N] [--kills N] [--full N] [--pages N]
         [--claims N] [--texts N] [--backups N] [--moves N] [--tags N] [--window N]
+        [--settings N]
 
 audio: mutants of recordings in nine formats; imports: mutants of what is taken in; kills: kill -9 at random moments
 over all that writes; full: a disk that is full at any write; pages: damaged pages of a library; claims: headers of
 recordings that lie; texts: small files that would take the machine; backups: those that come from elsewhere; moves:
 recordings that come in the place of others; tags: odd ones that stand in a recording already; window: kill -9 of
-the real window. A second start with the
+the real window; settings: values that nobody wrote there. A second start with the
 same DIR goes on where the first ended. Prints a table; exits with 1 when anything ended BAD: a traceback, a hang over
 30 s, over 1 GB, a silent shift over 1 ms, a socket, a lost state, a changed recording.
 """
@@ -30,7 +31,7 @@ from bench.faulting.cases import BAD, Journal, Outcome, table
 FULL = {
     "audio": 10_000, "imports": 10_000, "kills": 1_000, "full": 120, "pages": 200, "claims": 1_000, "texts": 1_000,
     "backups": 1_000, "moves": 1_000, "tags": 1_000,
-    "window": 60,
+    "window": 60, "settings": 200,
 }  # fmt: skip
 """Cases of each part in the whole run."""
 
@@ -41,7 +42,7 @@ def _case(part: str) -> Callable[[Path, int], Outcome]:
     return {
         "audio": audio.case, "imports": imports.case, "kills": kills.case, "full": storage.full, "pages": storage.pages,
         "claims": claims.case, "texts": brought.texts, "backups": brought.backups, "moves": brought.moves,
-        "tags": odd_tags.case, "window": windowed.case,
+        "tags": odd_tags.case, "window": windowed.case, "settings": windowed.settings,
     }[part]  # fmt: skip
 
 
@@ -77,7 +78,7 @@ def faults(work: Path, counts: dict[str, int], *, processes: int = 2) -> list[Ou
 
 
 PART_OF = {"audio": "audio", "import": "imports", "kill": "kills", "full": "full", "pages": "pages"} | {
-    name: name for name in ("claims", "texts", "backups", "moves", "tags", "window")
+    name: name for name in ("claims", "texts", "backups", "moves", "tags", "window", "settings")
 }
 
 

@@ -2,8 +2,9 @@
 
     python -m bench.faulting.windowed HOME SEED
 
-is the victim: it opens the window over the library of HOME, works with real keys, and prints after each act the step of
-the history in force and its preparation.
+is the victim of a kill: it opens the window over the library of HOME, works with real keys, and prints after each act
+the step of the history in force and its preparation. Without SEED it opens the window with the settings in HOME, looks
+at every stage and closes.
 """
 
 from __future__ import annotations
@@ -19,12 +20,13 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any
 
-from bench.faulting import kills
+from bench.faulting import kills, mutation
 from bench.faulting.cases import BAD, RIGHT, Outcome
 from bench.faulting.imports import prepared
 from mervid.core.errors import MervidError
 from mervid.core.model.preparation import to_json
 from mervid.core.sound import decoding
+from mervid.desk.names import APPLICATION
 from mervid.jobs import pcm
 from mervid.store.library import Library
 
@@ -33,26 +35,58 @@ LONGEST_S = 3.0
 STARTS_S = 60.0
 
 
-def victim(home: Path, seed: int) -> None:
-    """Work until killed."""
-    from PyQt6.QtCore import QSettings, Qt
-    from PyQt6.QtTest import QTest
-    from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
+_NAMES = (
+    "geometry", "stage", "workers", "tolerance_tight", "tolerance_loose", "template", "tap_delay", "straight", "stick",
+    "size", "roomy", "quiet", "player", "paper_rows", "paper", "mixes", "looks", "look", "left", "keys", "delays",
+    "columns_of", "columns", "calm", "cache_gib", "buffer_ms", "folder", "export", "recipe", "colours", "tempo",
+)  # fmt: skip
+_VALUES = (
+    "", "-1", "0", "1e400", "nan", "true", "99999999999999999999", "@Invalid()", "@ByteArray(\\x1\\xff)", "@Size(-5 9)",
+    "@Variant(\\0\\0\\0\\x7f\\0)", "[[[[", "{}", '"a, b"', "a, b, c", "/dev/null", "\\0", "x" * 100_000, "%s",
+    "día", "align",
+)  # fmt: skip
 
-    from mervid.desk.app import make_window
+
+def opened(home: Path) -> tuple[Any, Any]:
+    """The program and its window over the library of HOME, with the settings that are there."""
+    from PyQt6.QtWidgets import QApplication
+
+    from mervid.desk import names
+    from mervid.desk.app import make_window, place_as_kept
     from mervid.desk.pads.ports import Ports
     from mervid.desk.session.session import Session
     from mervid.desk.sound.output import SilentClock
     from mervid.desk.sound.player import Player
 
-    QSettings.setDefaultFormat(QSettings.Format.IniFormat)
-    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(home))
+    names.take()
     app = QApplication(["mervid-bench"])
     player = Player(clock=SilentClock(lambda: 0.0), look_for_device=False)
     session = Session(Library(home / kills.LIBRARY), home / "cache", player, ports=Ports(look=False))
     window: Any = make_window(session)
-    window.resize(1280, 800)
+    place_as_kept(window)
     window.show()
+    return app, window
+
+
+def visit(home: Path) -> None:
+    """Open the window with the settings that are there, look at every stage, close."""
+    app, window = opened(home)
+    window.session.open(1)
+    for name in window.stages:
+        window.go_to_stage(name)
+        app.processEvents()
+    window.close()
+    print(json.dumps("done"), flush=True)
+
+
+def victim(home: Path, seed: int) -> None:
+    """Work until killed."""
+    from PyQt6.QtCore import Qt
+    from PyQt6.QtTest import QTest
+    from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit
+
+    app, window = opened(home)
+    session, player = window.session, window.session.player
     session.open(1)
     rng = random.Random(seed)
 
@@ -96,15 +130,8 @@ def case(folder: Path, number: int) -> Outcome:
     home = folder / "window"
     _lay_out(home)
     began, rng = time.monotonic(), random.Random(f"window {number}")
-    env = os.environ | {
-        "QT_QPA_PLATFORM": "offscreen", "MERVID_DATA": str(home), "MERVID_CACHE": str(home), "PULSE_SERVER": "none",
-    }  # fmt: skip
     errors = home / "errors"
-    with errors.open("wb") as err:
-        program = subprocess.Popen(
-            [sys.executable, "-m", "bench.faulting.windowed", str(home), str(number)],
-            stdout=subprocess.PIPE, stderr=err, env=env,
-        )  # fmt: skip
+    program = _started(home, errors, str(number))
     assert program.stdout is not None
     ready = bool(select.select([program.stdout], [], [], STARTS_S)[0])
     time.sleep(rng.uniform(0.0, LONGEST_S))
@@ -121,6 +148,40 @@ def case(folder: Path, number: int) -> Outcome:
     return Outcome("window", number, kind, words or f"{len(said)} acknowledged", time.monotonic() - began)
 
 
+def _started(home: Path, errors: Path, *more: str) -> subprocess.Popen[bytes]:
+    env = os.environ | {
+        "QT_QPA_PLATFORM": "offscreen", "MERVID_DATA": str(home), "MERVID_CACHE": str(home), "PULSE_SERVER": "none",
+    }  # fmt: skip
+    command = [sys.executable, "-m", "bench.faulting.windowed", str(home), *more]
+    with errors.open("wb") as err:
+        return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=err, env=env)
+
+
+def settings(folder: Path, number: int) -> Outcome:
+    """Settings `number`, of values that nobody wrote there: the window opens, and nothing is raised."""
+    home = folder / "window"
+    _lay_out(home)
+    began, rng = time.monotonic(), random.Random(f"settings {number}")
+    lines = [f"{rng.choice(_NAMES)}={rng.choice(_VALUES)}" for _ in range(rng.randrange(1, 12))]
+    data = "\n".join(["[General]", *lines, ""]).encode()
+    if rng.random() < 0.2:
+        data, _ = mutation.mutant(rng, data)
+    path = home / APPLICATION / f"{APPLICATION}.ini"
+    path.parent.mkdir(exist_ok=True)
+    path.write_bytes(data)
+    errors = home / "errors"
+    program = _started(home, errors)
+    try:
+        said, _ = program.communicate(timeout=STARTS_S)
+    except subprocess.TimeoutExpired:
+        program.kill()
+        said, _ = program.communicate()
+    text = errors.read_text("utf-8", "replace")
+    words = text.strip().splitlines()[-1] if "Traceback" in text else "" if b"done" in said else "it did not open"
+    kind = BAD if words else RIGHT
+    return Outcome("settings", number, kind, f"{words} {lines}" if words else "", time.monotonic() - began)
+
+
 def _compared(home: Path, said: list[list[Any]]) -> str:
     head, value = said[-1]
     with closing(Library(home / kills.LIBRARY)) as library:
@@ -131,4 +192,7 @@ def _compared(home: Path, said: list[list[Any]]) -> str:
 
 
 if __name__ == "__main__":
-    victim(Path(sys.argv[1]), int(sys.argv[2]))
+    if len(sys.argv) > 2:
+        victim(Path(sys.argv[1]), int(sys.argv[2]))
+    else:
+        visit(Path(sys.argv[1]))

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QEvent, QObject, QSettings, QTimer
+from PyQt6.QtCore import QByteArray, QEvent, QObject, QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from .. import notes, places
@@ -133,8 +133,7 @@ def run(files: list[Path], *, demo: bool) -> int:
 
     def begin() -> None:
         """After the first paint, and when all is there to open a track: files, or the first track, then what waits."""
-        exports = QSettings().value("export")
-        session.upkeep(Path(str(exports)) if exports else None)
+        session.upkeep(names.kept_folder("export"))
         if files:
             session.queue.add_files(files)
         else:
@@ -156,7 +155,7 @@ def run(files: list[Path], *, demo: bool) -> int:
 def place_as_kept(window: Window) -> None:
     """Put the window where it was when it was closed, as far as the screen has room."""
     geometry = QSettings().value("geometry")
-    if geometry is not None:
+    if isinstance(geometry, QByteArray):
         window.restoreGeometry(geometry)
     fit_first(window, LEAST)
 

@@ -22,6 +22,15 @@ def take() -> None:
         QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(places.data_folder()))
 
 
+def kept_folder(key: str) -> Path | None:
+    """The folder that is kept under a name; None where there is none, or what is kept can't be a path (limits.h)."""
+    kept = QSettings().value(key)
+    if not isinstance(kept, str) or not kept.startswith("/") or "\0" in kept:
+        return None
+    raw = os.fsencode(kept)
+    return Path(kept) if len(raw) < 4096 and all(len(part) < 256 for part in raw.split(b"/")) else None
+
+
 def settings_at_rest() -> QSettings:
     """The settings, without an application."""
     take()

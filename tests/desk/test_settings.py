@@ -13,6 +13,8 @@ from pytestqt.qtbot import QtBot
 from mervid import cli
 from mervid.core.pads.messages import CONTROL, NOTE, Control
 from mervid.desk import settings
+from mervid.desk.app import place_as_kept
+from mervid.desk.names import kept_folder
 from mervid.desk.stages.common.settings_commands import SettingsCommands
 from mervid.desk.theme import palette, style
 from mervid.desk.theme.palette import DAY, NIGHT, role_inks
@@ -270,3 +272,18 @@ def test_a_role_has_a_colour_of_ones_own(ferry: Window, qtbot: QtBot, tmp_path: 
     qtbot.mouseClick(page.all, LEFT)
     assert settings.role_colours() == {} and page.warning.text() == ""
     assert align(ferry).overview.grab().toImage() == marked
+
+
+@pytest.mark.parametrize("kept", ["x" * 100_000, "/" + "x" * 300, "/a\0b", 17, ["a", "b"], b"\x01\xff", "", "here"])
+def test_settings_that_nobody_wrote_stop_nothing(window: Window, kept: object) -> None:
+    settings = QSettings()
+    for key in ("stick", "straight", "export", "folder", "geometry"):
+        settings.setValue(key, kept)
+    place_as_kept(window)
+    assert kept_folder("stick") is None and window.session.straightening.folder() is None
+    window.session.delivering.look()
+
+
+def test_a_folder_that_is_kept_is_taken(window: Window, tmp_path: Path) -> None:
+    QSettings().setValue("export", str(tmp_path))
+    assert kept_folder("export") == tmp_path

@@ -16,6 +16,7 @@ from ...jobs import errands
 from ...jobs.deliver import Report
 from ...jobs.delivery_plan import Choices
 from ...jobs.errands import Order, PlanSeen
+from ..names import kept_folder
 from ..theme.tr import tr
 from .errands import NO_LIBRARY, Errands
 from .messages import Messages
@@ -52,8 +53,7 @@ class Delivering(QObject):
         self.load_profiles()
         wanted = str(QSettings().value("player", "") or "")
         self.profile = next((p for p in self.profiles if p.name == wanted), self.profiles[0])
-        kept = str(QSettings().value("stick", "") or "")
-        self.out: Path | None = Path(kept) if kept else None
+        self.out: Path | None = kept_folder("stick")
         self.choices = Choices()
         self.plan: PlanSeen | None = None
         self.why = ""

@@ -23,6 +23,7 @@ from ...store.straightened import DONE, FAILED, WAITING, Straightened
 from ...store.tagging import Tagging
 from ...store.track import READY, Track
 from ...store.undo import Undo
+from ..names import kept_folder
 from ..theme.tr import tr
 from .catalogue import Catalogue
 from .errands import NO_LIBRARY, Errands
@@ -105,8 +106,7 @@ class Straightening(QObject):
 
     def folder(self) -> Path | None:
         """Where results go; None for beside each recording."""
-        chosen = str(QSettings().value("straight", "") or "")
-        return Path(chosen) if chosen else None
+        return kept_folder("straight")
 
     def _home(self, recording: Path) -> Path:
         """Where the result of a recording goes: nothing is written beside the demo set, which is the program's."""

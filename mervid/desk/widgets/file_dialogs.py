@@ -14,6 +14,7 @@ from ...core.sound.decoding import SUFFIXES
 from ...core.sound.names import shown
 from ...formats import exchange, playlist
 from ...store.track import title_of
+from ..names import kept_folder
 from ..session import exchange as exchanging
 from ..session.analysis_queue import AnalysisQueue
 from ..session.open_track import OpenTrack
@@ -33,7 +34,7 @@ def dropped_paths(urls: list[QUrl]) -> list[Path]:
 
 
 def _last_folder(key: str = "folder") -> str:
-    return str(QSettings().value(key, str(Path.home())))
+    return str(kept_folder(key) or Path.home())
 
 
 def open_recordings(parent: QWidget | None, queue: AnalysisQueue) -> None:

@@ -12,6 +12,7 @@ from ....core.library.filters import Filter, Search
 from ....formats import playlist
 from ....store import lists
 from ...commands.command import CommandSet, command, request
+from ...names import kept_folder
 from ...session.session import Session
 from ...theme.tr import tr
 from . import filter_menu
@@ -137,7 +138,7 @@ class ListCommands(CommandSet):
             "XSPF with paths from its own folder (*.xspf)",
             "XSPF with whole paths (*.xspf)",
         )
-        folder = Path(str(QSettings().value("export", str(Path.home()))))
+        folder = kept_folder("export") or Path.home()
         start = folder / f"{self.case.lists.one(number).name.replace('/', '-')}{playlist.M3U8}"
         name, kind = QFileDialog.getSaveFileName(self.view, tr("Write this list"), str(start), ";;".join(kinds))
         if not name:

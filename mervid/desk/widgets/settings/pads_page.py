@@ -14,6 +14,7 @@ from ....core.pads.messages import Control
 from ....core.pads.pad_map import LEVELS, Binding, Level, Press, Request, Turn
 from ....formats import pad_files
 from ...commands.command import Table
+from ...names import kept_folder
 from ...session.pads import Pads
 from ...theme.tr import tr
 from ...theme.words import Words
@@ -137,7 +138,7 @@ class PadsPage(SettingsPage):
                 )
 
     def _write_file(self) -> None:
-        start = Path(str(QSettings().value("export", str(Path.home())))) / f"{self._name()}{pad_files.ENDING}"
+        start = (kept_folder("export") or Path.home()) / f"{self._name()}{pad_files.ENDING}"
         name, _ = QFileDialog.getSaveFileName(self, tr("Write the map to a file"), str(start), "Maps (*.toml)")
         if name:
             path = Path(name)
