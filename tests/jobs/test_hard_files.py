@@ -120,8 +120,11 @@ def test_workers_may_not_take_all_memory(tmp_path: Path, wav) -> None:
     jobs.submit(1, wav("a.wav", band(30.0)))
     polled(jobs, lambda said: 1 in begun(said))
     limits = Path(f"/proc/{jobs.processes[0]}/limits").read_text().splitlines()
-    row = next(line for line in limits if line.startswith("Max address space"))
-    assert int(row.split()[3]) == lifeline.MOST_MEMORY
+    for name, most in (("Max address space", lifeline.MOST_SPACE), ("Max data size", lifeline.MOST_MEMORY)):
+        row = next(line for line in limits if line.startswith(name))
+        assert int(row.split()[3]) == most
+    # of its own a process has little more than the gigabyte that is promised
+    assert lifeline.MOST_MEMORY <= 1.25 * (1 << 30)
     jobs.close()
 
 
