@@ -2,13 +2,14 @@
 
     .venv/bin/python -m bench.faults [--work DIR] [--audio N] [--imports N] [--kills N] [--full N] [--pages N]
         [--claims N] [--texts N] [--backups N] [--moves N] [--tags N] [--window N]
-        [--settings N]
+        [--settings N] [--messages N] [--offers N]
 
 audio: mutants of recordings in nine formats; imports: mutants of what is taken in; kills: kill -9 at random moments
 over all that writes; full: a disk that is full at any write; pages: damaged pages of a library; claims: headers of
 recordings that lie; texts: small files that would take the machine; backups: those that come from elsewhere; moves:
 recordings that come in the place of others; tags: odd ones that stand in a recording already; window: kill -9 of
-the real window; settings: values that nobody wrote there. A second start with the
+the real window; settings: values that nobody wrote there; messages: those
+of a second start; offers: files that other programs ask it to open. A second start with the
 same DIR goes on where the first ended. Prints a table; exits with 1 when anything ended BAD: a traceback, a hang over
 30 s, over 1 GB, a silent shift over 1 ms, a socket, a lost state, a changed recording.
 """
@@ -31,18 +32,19 @@ from bench.faulting.cases import BAD, Journal, Outcome, table
 FULL = {
     "audio": 10_000, "imports": 10_000, "kills": 1_000, "full": 120, "pages": 200, "claims": 1_000, "texts": 1_000,
     "backups": 1_000, "moves": 1_000, "tags": 1_000,
-    "window": 60, "settings": 200,
+    "window": 60, "settings": 200, "messages": 1_000, "offers": 1_000,
 }  # fmt: skip
 """Cases of each part in the whole run."""
 
 
 def _case(part: str) -> Callable[[Path, int], Outcome]:
-    from bench.faulting import audio, brought, claims, imports, kills, odd_tags, storage, windowed
+    from bench.faulting import asked, audio, brought, claims, imports, kills, odd_tags, storage, windowed
 
     return {
         "audio": audio.case, "imports": imports.case, "kills": kills.case, "full": storage.full, "pages": storage.pages,
         "claims": claims.case, "texts": brought.texts, "backups": brought.backups, "moves": brought.moves,
         "tags": odd_tags.case, "window": windowed.case, "settings": windowed.settings,
+        "messages": asked.messages, "offers": asked.offers,
     }[part]  # fmt: skip
 
 
@@ -51,7 +53,7 @@ def run_one(folder: Path, job: tuple[str, int]) -> Outcome:
     part, number = job
     own = folder / f"{part}-{os.getpid()}"
     own.mkdir(parents=True, exist_ok=True)
-    if part in ("audio", "claims", "tags") and not (own / "clicks.webm").exists():
+    if part in ("audio", "claims", "tags", "offers") and not (own / "clicks.webm").exists():
         from bench.faulting import audio
 
         audio.encode(own)
@@ -78,7 +80,7 @@ def faults(work: Path, counts: dict[str, int], *, processes: int = 2) -> list[Ou
 
 
 PART_OF = {"audio": "audio", "import": "imports", "kill": "kills", "full": "full", "pages": "pages"} | {
-    name: name for name in ("claims", "texts", "backups", "moves", "tags", "window", "settings")
+    name: name for name in ("claims", "texts", "backups", "moves", "tags", "window", "settings", "messages", "offers")
 }
 
 

@@ -17,6 +17,7 @@ from bench.faults import faults
 CUT = {
     "audio": 108, "imports": 140, "kills": 48, "full": 8, "pages": 6,
     "claims": 42, "texts": 14, "backups": 24, "moves": 6, "tags": 24,
+    "messages": 14, "offers": 14, "window": 1, "settings": 2,
 }  # fmt: skip
 """Cases of each part: two minutes on a slow core; `bench/faults.py` takes thousands."""
 
