@@ -17,6 +17,8 @@ from mervid.desk.views.base import Backdrop, View
 
 SLACK = 2.0
 """Px that letters may reach into each other's boxes: boxes hold room that letters don't use."""
+_LETTER = 4.0
+"""Px; nothing narrower hides a word."""
 Drawn = tuple[QRectF, str]
 Key = tuple[int, int]
 """What is painted: which painting of which view, or addresses of a painter and of what it draws on."""
@@ -74,8 +76,11 @@ def recorded() -> Iterator[list[tuple[Key, QRectF, str]]]:
         colour = args[-1] if isinstance(args[-1], QColor) else None
         if colour is not None and colour.alpha() > 200 and isinstance(args[0], QRect | QRectF):
             box = painter.combinedTransform().mapRect(QRectF(args[0]))
-            key = key_of(painter)
-            out[:] = [(k, left_of(there, box) if k == key else there, text) for k, there, text in out]
+            if box.width() > _LETTER and box.height() > SLACK:
+                key = key_of(painter)
+                for i, (k, there, text) in enumerate(out):
+                    if k == key and there.intersects(box):
+                        out[i] = key, left_of(there, box), text
         return fill.__get__(painter)(*args)
 
     views: list[Key] = []

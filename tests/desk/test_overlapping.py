@@ -62,20 +62,21 @@ def everywhere(window: Window, qtbot: QtBot) -> list[str]:
 WIDTHS = (960, 1100, 1280, 1920)
 
 
-@pytest.mark.parametrize("width", WIDTHS)
-def test_with_a_pair_open(ferry: Window, qtbot: QtBot, width: int) -> None:
-    ferry.resize(width, 700)
+def test_with_a_pair_open(ferry: Window, qtbot: QtBot) -> None:
     session = ferry.session
     ferry.ask_of("rehearse", "pair", (session.track.row.id, put(ferry, "Pontoon Static")))
     ferry.go_to_stage("rehearse")
     qtbot.waitUntil(lambda: session.pairing.judged is not None)
-    found = everywhere(ferry, qtbot)
-    # the close-up and the fold at places all over the track
-    ferry.go_to_stage("align")
-    for k in range(12):
-        session.player.seek(8.0 * k + 0.3)
-        qtbot.wait(10)
-        found += [f"{width} at {8 * k} s: {words}" for words in overlapping(ferry)]
+    found = []
+    for width in WIDTHS:
+        ferry.resize(width, 700)
+        found += everywhere(ferry, qtbot)
+        # the close-up and the fold at places all over the track
+        ferry.go_to_stage("align")
+        for k in range(8):
+            session.player.seek(12.0 * k + 0.3)
+            qtbot.wait(10)
+            found += [f"{width} at {12 * k} s: {words}" for words in overlapping(ferry)]
     assert "\n".join(sorted(set(found))) == ""
 
 
