@@ -65,6 +65,7 @@ class Writer:
         try:
             places.make_private(self._folder.parent)
             places.make_private(self._folder)
+            clear_unfinished(folder)
             self._file: BinaryIO = places.open_private(self._temporary, "w+b")
         except OSError as e:
             raise _no_room(self._folder, e) from None

@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.model.tempo_range import TempoRange
-from . import lifeline, pcm
+from . import lifeline
 from .lifeline import STALLED_S, Silence, stalled_for
 from .messages import BEGUN, DECODING, ENDS, Message
 
@@ -79,7 +79,6 @@ class Pool:
             # hearing is a lot to import, and the window's thread has no need of it
             from . import worker
 
-            pcm.clear_unfinished(self._cache)
             context = multiprocessing.get_context("spawn")
             queue, flags = context.Queue(), context.Array("b", self._workers, lock=False)
             self._executor = lifeline.processes(self._workers, worker.start, (queue, flags))

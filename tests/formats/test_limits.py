@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from contextlib import closing
 from pathlib import Path
 
 import attrs
@@ -13,6 +14,8 @@ from mervid.core.errors import FormatError
 from mervid.core.model.beatgrid import Grid, Pin
 from mervid.core.model.preparation import Preparation
 from mervid.formats import exchange, limits, playlist, recipe
+from mervid.jobs import jams_folder
+from mervid.store.library import Library
 
 GRIDDED = Preparation(grid=Grid((Pin(0.0, 0.0), Pin(100.0, 200.0))))
 
@@ -87,3 +90,12 @@ def test_a_recipe_of_megabytes_is_refused_before_it_is_read(tmp_path: Path) -> N
         f.truncate(1 << 33)
     with pytest.raises(FormatError, match=r"large\.toml is larger than 1 MB"):
         recipe.load(path)
+
+
+@pytest.mark.parametrize("about", ["[]", "7", "null", '"x"'])
+def test_a_folder_of_jams_without_a_description_is_told_by_name(tmp_path: Path, about: str) -> None:
+    (tmp_path / "odd.jams").write_text(f'{{"file_metadata": {about}}}')
+    with closing(Library(tmp_path / "library.sqlite")) as library:
+        library.add(tmp_path / "odd.wav")
+        taken = jams_folder.take(library, jams_folder.files_of(tmp_path))
+    assert taken.problems == ("odd.jams: this is no JAMS: it has no file_metadata.",)

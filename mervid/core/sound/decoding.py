@@ -67,7 +67,7 @@ MOST_SILENCE = 600.0
 LEAST_BITS = 1000
 """Bits a second below which no format keeps sound, silence apart: a small file that claims hours is made up."""
 _GRACE = 600.0
-_SPLIT = f"Mervid hears recordings of up to {LONGEST / 3600:g} hours: split it."
+_SPLIT = f"Mervid analyses recordings of up to {LONGEST / 3600:g} hours: split the file."
 Kept = NDArray[np.float32] | NDArray[np.int16]
 """Samples as they are kept: float32, or whole 16-bit steps where the source has no finer ones; see `floats`."""
 FULL_16 = 32768.0

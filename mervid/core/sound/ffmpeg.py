@@ -64,7 +64,7 @@ def opened(path: Path):  # type: ignore[no-untyped-def]
         raise AudioError(f"{shown(path)} may not be read: you have no permission.") from None
     if _empty_start(f):
         f.close()
-        raise AudioError(f"{shown(path)} begins with {_MOST_ZEROS >> 20} MB of zeros: that is no recording.")
+        raise AudioError(f"{shown(path)} is not a recording: it begins with {_MOST_ZEROS >> 20} MB of zeros.")
     try:
         return f, av.open(f, mode="r", options={"format_whitelist": DEMUXERS, "protocol_whitelist": "none"})
     except MemoryError as e:

@@ -33,7 +33,7 @@ def recording_of(uri: str) -> Path:
         raise AudioError("Another program asked for something that is no file on this machine.")
     decoding.check_readable(path)
     if not decoding.begins_as_sound(path):
-        raise AudioError(f"{shown(path)} is no recording that Mervid reads.")
+        raise AudioError(f"{shown(path)} is not a recording that Mervid can read.")
     return path
 
 

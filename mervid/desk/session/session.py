@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...core.model.tempo_range import TempoRange
 from ...formats import safe_file
+from ...jobs import pcm
 from ...store import care, facts, others, summary
 from ...store.library import Library
 from ..pads.ports import Ports
@@ -246,6 +247,7 @@ class Session(QObject):
         self.straightening.resume()
 
     def _keep_up(self, path: Path, exports: Path | None) -> None:
+        pcm.clear_unfinished(self.cache)
         if exports is not None:
             safe_file.clean(exports)
         found = care.check(path)

@@ -287,8 +287,8 @@ class LadderPicture(View):
         p.setFont(small(11.5 if odd else 10, bold=odd))
         p.setPen(pal.color("attention" if odd else "ink"))
         # behind the flags, which may reach beyond a short phrase
-        flags = ((self.beat_of(c), self.flag_width(c)) for c in (*self.preparation.cues, *self.ghosts))
-        ends = [self.x_of(row, beat) + wide for beat, wide in flags if self.row_of(beat) == row]
+        cues = [(c, self.beat_of(c)) for c in (*self.preparation.cues, *self.ghosts)]
+        ends = [self.x_of(row, beat) + self.flag_width(c) for c, beat in cues if self.row_of(beat) == row]
         left = max([body.right(), *ends]) + 8
         place = QRectF(left, body.top(), self.width() - left, body.height())
         p.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
@@ -385,22 +385,16 @@ class LadderPicture(View):
     def _draw_cues(self, p: QPainter) -> None:
         assert self.grid is not None
         held = self.held.cue if self.held is not None and self.held.moved else ""
-        beats = [self.beat_of(c) for c in self.preparation.cues]
-        for c, beat, after in zip(self.preparation.cues, beats, [*beats[1:], 1e9], strict=False):
-            if c.id != held:
-                self._draw_cue(p, c, beat, room=self._room(beat, after))
         standing = {(c.beat, c.role) for c in self.preparation.cues}
-        ghosts = [(c, c.beat) for c in self.ghosts if c.beat is not None and (c.beat, c.role) not in standing]
-        ahead = sorted([*beats, *(beat for _, beat in ghosts)])
-        for c, beat in ghosts:
-            after = next((b for b in ahead if b > beat), 1e9)
-            self._draw_cue(p, c, beat, ghost=True, room=self._room(beat, after))
-
-    def _room(self, beat: float, after: float) -> float:
-        """Px for the flag of a cue on `beat` before that of the next one in the same row, or the edge."""
-        row = self.row_of(beat)
-        same = row < len(self.bars) and after < self.starts[row + 1]
-        return (self.x_of(row, after) - 1 if same else self.width()) - self.x_of(row, beat)
+        ghosts = [c for c in self.ghosts if c.beat is not None and (c.beat, c.role) not in standing]
+        shown = [(self.beat_of(c), c, False) for c in self.preparation.cues if c.id != held]
+        shown = sorted(shown + [(self.beat_of(c), c, True) for c in ghosts], key=lambda one: one[0])
+        for (beat, c, ghost), after in zip(shown, [*(beat for beat, *_ in shown[1:]), 1e9], strict=False):
+            # a flag ends before the next one in its row, or at the edge
+            row = self.row_of(beat)
+            same = row < len(self.bars) and after < self.starts[row + 1]
+            room = (self.x_of(row, after) - 1 if same else self.width()) - self.x_of(row, beat)
+            self._draw_cue(p, c, beat, ghost=ghost, room=room)
 
     def _draw_cue(self, p: QPainter, cue: Cue, beat: float, *, ghost: bool = False, room: float = 1e9) -> None:
         if not self.starts[0] - 1e-6 <= beat <= self.starts[-1] + 1e-6:
