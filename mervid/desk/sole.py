@@ -17,7 +17,7 @@ import socket as sockets
 import struct
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QDir, QObject, QTimer, pyqtSignal
 from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
 from .. import places
@@ -32,6 +32,8 @@ MAGIC = b"mervid-1"
 HEAD = struct.Struct(">8sQ")
 LONGEST_MESSAGE = 64 << 20
 """Bytes. A hundred thousand names of common length are 10 MB."""
+LONGEST_SOCKET = 100
+"""Bytes of the name of a socket, a little below what unix(7) has room for."""
 LONGEST_NAME, LONGEST_PART = 4095, 255
 """Bytes of a path and of each name in it: Linux, limits.h."""
 
@@ -141,6 +143,9 @@ class Sole(QObject):
         super().__init__()
         self._path = library.with_name(f"{library.name}.lock")
         self.name = "mervid-" + hashlib.sha256(os.fsencode(library.absolute())).hexdigest()[:24]
+        if len(os.fsencode(QDir.tempPath())) + len(self.name) > LONGEST_SOCKET:
+            # the system takes no longer name for a socket, however deep the temporary folder lies
+            self.name = f"/tmp/{self.name}"
         self._file: int | None = None
         self._server: QLocalServer | None = None
 
