@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QCoreApplication, QSettings
 
 from .. import __version__, places
+from ..core.sound.names import is_name
 
 APPLICATION = "mervid"
 
@@ -23,12 +24,9 @@ def take() -> None:
 
 
 def kept_folder(key: str) -> Path | None:
-    """The folder that is kept under a name; None where there is none, or what is kept can't be a path (limits.h)."""
+    """The folder that is kept under a name; None where there is none, or what is kept can't be a path."""
     kept = QSettings().value(key)
-    if not isinstance(kept, str) or not kept.startswith("/") or "\0" in kept:
-        return None
-    raw = os.fsencode(kept)
-    return Path(kept) if len(raw) < 4096 and all(len(part) < 256 for part in raw.split(b"/")) else None
+    return Path(kept) if isinstance(kept, str) and is_name(os.fsencode(kept)) else None
 
 
 def settings_at_rest() -> QSettings:

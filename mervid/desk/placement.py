@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 USUAL_FRAME = QMargins(4, 34, 4, 4)
 """Px of a title bar and borders, before the window manager has told its own; common practice, no source."""
 TRIES = 4
+"""Looks at the frame, `SETTLES_MS` apart: a manager may move a window after it has framed it."""
 SETTLES_MS = 150
 """A window manager has put its frame around a new window by then."""
 

@@ -22,6 +22,7 @@ from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
 from .. import places
 from ..core.errors import MervidError
+from ..core.sound.names import is_name
 
 log = logging.getLogger(__name__)
 
@@ -34,8 +35,6 @@ LONGEST_MESSAGE = 64 << 20
 """Bytes. A hundred thousand names of common length are 10 MB."""
 LONGEST_SOCKET = 100
 """Bytes of the name of a socket, a little below what unix(7) has room for."""
-LONGEST_NAME, LONGEST_PART = 4095, 255
-"""Bytes of a path and of each name in it: Linux, limits.h."""
 
 
 class NotTaken(MervidError):
@@ -46,11 +45,6 @@ def message_of(files: list[Path]) -> bytes:
     """The message that hands over files."""
     body = b"\0".join(os.fsencode(f.absolute()) for f in files)
     return HEAD.pack(MAGIC, len(body)) + body
-
-
-def is_name(raw: bytes) -> bool:
-    """Whether bytes can be the absolute name of a file."""
-    return raw.startswith(b"/") and len(raw) <= LONGEST_NAME and all(len(p) <= LONGEST_PART for p in raw.split(b"/"))
 
 
 class _Visitor(QObject):

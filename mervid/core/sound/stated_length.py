@@ -44,9 +44,9 @@ def second_sound(path: Path, length: float) -> list[Damage]:
     """Damage of a WAV or AIFF that holds more than one piece of sound; `length` s were read, the first of them."""
     with path.open("rb") as f:
         end = f.seek(0, os.SEEK_END)
-        more = sum(min(size, end - at) for name, at, size in chunks(f) if name in _SOUND)
-        first = next((min(size, end - at) for name, at, size in chunks(f) if name in _SOUND), 0)
-    return [Damage(SECOND, length, 0.0, more - first)] if more > first else []
+        sizes = [min(size, end - at) for name, at, size in chunks(f) if name in _SOUND]
+    more = sum(sizes[1:])
+    return [Damage(SECOND, length, 0.0, more)] if more else []
 
 
 def of_chunks(path: Path, length: float) -> list[Damage]:

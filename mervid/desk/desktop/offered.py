@@ -31,7 +31,6 @@ def recording_of(uri: str) -> Path:
     (path,) = dropped_paths([url]) or (None,)
     if path is None or not path.is_absolute():
         raise AudioError("Another program asked for something that is no file on this machine.")
-    decoding.check_readable(path)
     if not decoding.begins_as_sound(path):
         raise AudioError(f"{shown(path)} is not a recording that Mervid can read.")
     return path
